@@ -1,0 +1,1 @@
+"""Wide Fork: driver-based operating models with statements that always tie."""

@@ -1,0 +1,270 @@
+"""How a value came about: its formula, the values put into it, and its parts, down to the assumptions."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from widefork.core.axes import Grain, Month, Period
+from widefork.core.changes import Change, plan_months
+from widefork.core.graph.calculate import Results, evaluate_piece
+from widefork.core.graph.rollup import roll_up
+from widefork.core.language import syntax
+from widefork.core.language.functions import FUNCTIONS, Kind as FunctionKind
+from widefork.core.language.printing import print_formula
+from widefork.core.language.syntax import Node
+from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
+
+
+class Kind(StrEnum):
+    """What a value is made by."""
+
+    ACTUAL = "actual"
+    ASSUMPTION = "assumption"
+    FORMULA = "formula"
+    MONTHS = "months"
+    MEMBERS = "members"
+    RATIO = "ratio"
+    PROBLEM = "problem"
+
+
+@dataclass(frozen=True)
+class Part:
+    """One thing a value is made of: where it stands and what it is worth.
+
+    Parameters
+    ----------
+    value : in the unit of its line. role : how it enters, where that is more than by itself ("the month before").
+    """
+
+    line: str
+    members: MemberKey
+    first: Month
+    last: Month
+    value: float
+    role: str = ""
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """How one value came about.
+
+    Parameters
+    ----------
+    line, members, first, last : which value; members () is the whole.
+    value : in the line's unit; NaN for an error value.
+    formula : as written; empty for anything but FORMULA and RATIO. filled : the same with values put in.
+    parts : what it is made of, in reading order.
+    changes : those of the case that touch it here.
+    dependents : lines computed from this one.
+    """
+
+    line: str
+    members: MemberKey
+    first: Month
+    last: Month
+    value: float
+    kind: Kind
+    formula: str
+    filled: str
+    parts: tuple[Part, ...]
+    changes: tuple[Change, ...]
+    dependents: tuple[str, ...]
+    sentence: str = ""
+
+
+Show = Callable[[str, float], str]
+"""Writes a value in the format of a line: (line name, value) to text."""
+
+
+def explain(
+    results: Results, batch: int, changes: tuple[Change, ...], name: str, members: MemberKey, first: Month, last: Month,
+    show: Show,
+) -> Explanation:  # fmt: skip
+    """Return how a value came about.
+
+    Parameters
+    ----------
+    results : a full evaluation. batch : which of its change lists. changes : that list.
+    name, members, first, last : the value asked about; a range of months is rolled up as the line says.
+    show : writes values into the filled formula.
+
+    Raises
+    ------
+    UnknownName: no such line or member. InvalidValue: a month outside the timeline.
+    """
+    return _Explainer(results, batch, changes, show).explain(name, members, first, last)
+
+
+def origin_of_error(results: Results, batch: int, name: str, members: MemberKey, month: Month) -> Part | None:
+    """Return where an error value first arose: the line furthest down that is NaN while its own parts are not.
+
+    Returns None when the value is not an error value.
+    """
+    explainer = _Explainer(results, batch, (), lambda _, value: f"{value:g}")
+    here = explainer.explain(name, members, month, month)
+    if not np.isnan(here.value):
+        return None
+    seen: set[tuple[str, MemberKey, Month]] = set()
+    while True:
+        broken = [p for p in here.parts if np.isnan(p.value) and (p.line, p.members, p.first) not in seen]
+        if not broken:
+            return Part(here.line, here.members, here.first, here.last, here.value)
+        part = broken[0]
+        seen.add((part.line, part.members, part.first))
+        here = explainer.explain(part.line, part.members, part.first, part.last)
+
+
+class _Explainer:
+    def __init__(self, results: Results, batch: int, changes: tuple[Change, ...], show: Show) -> None:
+        self.results, self.batch, self.changes, self.show = results, batch, changes, show
+        self.plan = results.plan
+        self.model = results.plan.model
+        self.timeline = self.model.timeline
+
+    def value(self, name: str, members: MemberKey, first: Month, last: Month) -> float:
+        period = Period("", "", first, last)
+        return float(roll_up(self.results, name, [period], members)[0, self.batch])
+
+    def part(self, name: str, members: MemberKey, first: Month, last: Month, role: str = "") -> Part:
+        return Part(name, members, first, last, self.value(name, members, first, last), role)
+
+    def explain(self, name: str, members: MemberKey, first: Month, last: Month) -> Explanation:
+        line = self.model.line(name)
+        kind, formula, filled, parts = self._made_of(line, members, first, last)
+        problem = self.plan.problems.get(name)
+        return Explanation(
+            name, members, first, last, self.value(name, members, first, last), kind, formula, filled, parts,
+            self._touching(line, members, first, last),
+            tuple(other.name for other in self.model.lines if self._reads(other.name, name)),
+            problem.sentence if problem else "",
+        )  # fmt: skip
+
+    def _reads(self, reader: str, name: str) -> bool:
+        tree = self.plan.formulas.get(reader)
+        return tree is not None and reader != name and name in syntax.names_in(tree)
+
+    def _touching(self, line: Line, members: MemberKey, first: Month, last: Month) -> tuple[Change, ...]:
+        asked = self.timeline.span(first, last)
+        here = dict(zip(line.dimensions, members, strict=False))
+        found = []
+        for change in self.changes:
+            span = plan_months(change, self.timeline)
+            overlaps = span.start < asked.stop and asked.start < span.stop
+            named = [m for d, m in change.members if d in here]
+            if (
+                change.line == line.name
+                and overlaps
+                and (not named or not here or set(named) & set(here.values()))
+            ):
+                found.append(change)
+        return tuple(found)
+
+    def _made_of(
+        self, line: Line, members: MemberKey, first: Month, last: Month
+    ) -> tuple[Kind, str, str, tuple[Part, ...]]:
+        name = line.name
+        whole = bool(line.dimensions) and not members
+        ratio = (first != last and line.rollup.over_time is OverTime.RATIO) or (
+            whole and line.rollup.over_members is OverMembers.RATIO
+        )
+        if ratio:
+            above, below = line.rollup.numerator, line.rollup.denominator
+            parts = tuple(
+                self.part(n, self._same_members(line, members, n), first, last) for n in (above, below)
+            )
+            filled = f"{self.show(above, parts[0].value)} / {self.show(below, parts[1].value)}"
+            return Kind.RATIO, f"{above} / {below}", filled, parts
+        if first != last:
+            if line.rollup.over_time is OverTime.END:
+                return Kind.MONTHS, "", "", (self.part(name, members, last, last, "the last month"),)
+            columns = self.timeline.periods(Grain.MONTH, first, last)
+            return Kind.MONTHS, "", "", tuple(self.part(name, members, p.first, p.last) for p in columns)
+        if whole:
+            keys = [()]
+            for dimension in self.model.dimensions_of(line):
+                keys = [(*key, member) for key in keys for member in dimension]
+            return Kind.MEMBERS, "", "", tuple(self.part(name, key, first, last) for key in keys)
+        if name in self.plan.problems:
+            return Kind.PROBLEM, line.formula or "", "", ()
+        known = line.actuals.get(members, ())
+        place = self.timeline.index(first)
+        if self.timeline.is_actual(first) and place < len(known) and not np.isnan(known[place]):
+            return Kind.ACTUAL, line.formula or "", "", ()
+        if line.formula is None:
+            return Kind.ASSUMPTION, "", "", ()
+        tree = self.plan.computed[name]
+        here = dict(zip(line.dimensions, members, strict=True))
+        filled = print_formula(tree, lambda node: self._shown(node, here, first))
+        return Kind.FORMULA, line.formula, filled, self._parts(tree, here, first)
+
+    def _same_members(self, line: Line, members: MemberKey, other: str) -> MemberKey:
+        here = dict(zip(line.dimensions, members, strict=False))
+        return self._members_of(other, here)
+
+    def _members_of(self, name: str, here: dict[str, str]) -> MemberKey:
+        own = self.model.line(name).dimensions
+        return tuple(here[d] for d in own) if all(d in here for d in own) else ()
+
+    def _piece(self, node: Node, here: dict[str, str], month: Month) -> float:
+        array = evaluate_piece(self.results, node, self.timeline.index(month))
+        for axis, dimension in enumerate(self.model.dimensions):
+            if array.shape[axis] > 1 and dimension.name in here:
+                array = array.take([dimension.index(here[dimension.name])], axis=axis)
+        flat = array.reshape(-1, array.shape[-1])
+        return float(flat[0, min(self.batch, flat.shape[1] - 1)])
+
+    def _shown(self, node: Node, here: dict[str, str], month: Month) -> str | None:
+        match node:
+            case syntax.Name(name) | syntax.At(name, _):
+                return self.show(name, self._piece(node, here, month))
+            case syntax.Call(function, arguments) if FUNCTIONS[function].kind is not FunctionKind.ELEMENTWISE:
+                names = syntax.names_in(arguments[0])
+                return self.show(names[0].split("·")[0] if names else "", self._piece(node, here, month))
+        return None
+
+    def _parts(self, node: Node, here: dict[str, str], month: Month, role: str = "") -> tuple[Part, ...]:
+        found: list[Part] = []
+        match node:
+            case syntax.Name(name) | syntax.At(name, _):
+                found.extend(self._named(node, name, here, month, role))
+            case syntax.Call("before", arguments):
+                lag = int(getattr(arguments[1], "value", 1)) if len(arguments) > 1 else 1
+                words = "the month before" if lag == 1 else f"{lag} months before"
+                earlier = month.plus(-lag)
+                if earlier >= self.timeline.start:
+                    found.extend(self._parts(arguments[0], here, earlier, words))
+                else:
+                    words = f"{words}, before the start"
+                    found.extend(
+                        Part(n, (), month, month, self._piece(node, here, month), words)
+                        for n in syntax.names_in(arguments[0])
+                    )
+            case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.MEMBERS:
+                found.extend(
+                    self._parts(arguments[0], {}, month, FUNCTIONS[function].summary.rstrip(".").lower())
+                )
+            case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.TIME:
+                found.extend(
+                    self._parts(arguments[0], here, month, FUNCTIONS[function].summary.rstrip(".").lower())
+                )
+                for argument in arguments[1:]:
+                    found.extend(self._parts(argument, here, month))
+            case _:
+                for child in syntax.children(node):
+                    found.extend(self._parts(child, here, month, role))
+        unique = {(p.line, p.members, p.first, p.role): p for p in found}
+        return tuple(unique.values())
+
+    def _named(
+        self, node: Node, name: str, here: dict[str, str], month: Month, role: str
+    ) -> tuple[Part, ...]:
+        if "·" in name and name in self.plan.computed:
+            return self._parts(self.plan.computed[name], here, month, role)
+        if name not in self.model.line_by_name:
+            return ()
+        if isinstance(node, syntax.At):
+            own = self.model.dimensions_of(self.model.line(name))
+            here = {**here, **{d.name: node.member for d in own if node.member in d.members}}
+        return (self.part(name, self._members_of(name, here), month, month, role),)

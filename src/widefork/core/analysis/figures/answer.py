@@ -1,0 +1,99 @@
+"""What a figure answers under each change list of a batch."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.axes import Grain, Month, Period, Timeline
+from widefork.core.errors import InvalidModel
+from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.graph.calculate import Results
+from widefork.core.graph.rollup import roll_up
+
+Values = NDArray[np.float64]
+
+_HOLDS = {
+    Comparison.AT_LEAST: np.greater_equal,
+    Comparison.ABOVE: np.greater,
+    Comparison.AT_MOST: np.less_equal,
+    Comparison.BELOW: np.less,
+}
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A figure's answers.
+
+    Parameters
+    ----------
+    amounts : float array, shape (batch,). In the line's unit; a running number of the month for first month in
+        which; a count for number of months. NaN for an error value, or where no month answers.
+    months : one per batch entry: the month of a lowest, highest or first; None where there is none.
+    """
+
+    figure: Figure
+    amounts: Values
+    months: tuple[Month | None, ...]
+
+
+def period_of(figure: Figure, timeline: Timeline) -> Period:
+    """Return a figure's range cut to the timeline.
+
+    Raises
+    ------
+    InvalidModel: the range lies outside the timeline.
+    """
+    first = max(figure.first or timeline.start, timeline.start)
+    last = min(figure.last or timeline.end, timeline.end)
+    if last < first:
+        raise InvalidModel(
+            f"{figure.label} asks about {figure.first} to {figure.last}; the model has {timeline.start} to {timeline.end}.",
+            f"figures/{figure.name}",
+        )
+    return Period(figure.name, figure.label, first, last)
+
+
+def monthly_series(figure: Figure, results: Results) -> Values:
+    """Return the months a figure looks at, members rolled up, shape (months of its range, batch)."""
+    timeline = results.plan.model.timeline
+    period = period_of(figure, timeline)
+    months = timeline.periods(Grain.MONTH, period.first, period.last)
+    return roll_up(results, figure.line, months, figure.members)
+
+
+def answer(figure: Figure, results: Results) -> Answer:
+    """Return a figure's answers for every entry of an evaluated batch.
+
+    Raises
+    ------
+    UnknownName: a line or member that is not there. InvalidModel: a range outside the timeline.
+    """
+    period = period_of(figure, results.plan.model.timeline)
+    nowhere: tuple[Month | None, ...] = (None,) * results.batch
+    if figure.reduction is Reduction.SUM:
+        return Answer(figure, roll_up(results, figure.line, [period], figure.members)[0], nowhere)
+    if figure.reduction is Reduction.VALUE:
+        last = Period("", "", period.last, period.last)
+        return Answer(
+            figure, roll_up(results, figure.line, [last], figure.members)[0], (period.last,) * results.batch
+        )
+    series = monthly_series(figure, results)
+    if figure.reduction is Reduction.MEAN:
+        return Answer(figure, series.mean(axis=0), nowhere)
+    broken = np.isnan(series).any(axis=0)
+    if figure.reduction in (Reduction.LOWEST, Reduction.HIGHEST):
+        calm = np.nan_to_num(series)
+        places = calm.argmin(axis=0) if figure.reduction is Reduction.LOWEST else calm.argmax(axis=0)
+        amounts = np.where(broken, np.nan, np.take_along_axis(series, places[None, :], axis=0)[0])
+    else:
+        holds = _HOLDS[figure.comparison](series, figure.threshold)
+        if figure.reduction is Reduction.MONTH_COUNT:
+            return Answer(figure, np.where(broken, np.nan, holds.sum(axis=0)), nowhere)
+        broken = broken | ~holds.any(axis=0)
+        places = holds.argmax(axis=0)
+        amounts = np.where(broken, np.nan, period.first.ordinal + places)
+    months = tuple(
+        None if bad else period.first.plus(int(place)) for bad, place in zip(broken, places, strict=True)
+    )
+    return Answer(figure, amounts, months)

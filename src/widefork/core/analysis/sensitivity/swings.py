@@ -1,0 +1,103 @@
+"""One-way sensitivities: every assumption moved by the same share, ranked by its effect on one figure."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.figures import answer
+from widefork.core.changes import Change, Operation
+from widefork.core.errors import InvalidValue
+from widefork.core.figures import Figure
+from widefork.core.graph.calculate import evaluate
+from widefork.core.graph.plan import Plan
+
+
+@dataclass(frozen=True)
+class Swing:
+    """One assumption's effect.
+
+    Parameters
+    ----------
+    line : its name.
+    lowered, raised : the figure with the assumption moved down and up, in the figure's unit; NaN where there is
+        no answer.
+    down, up : the same, less the figure as it stands.
+    """
+
+    line: str
+    lowered: float
+    raised: float
+    down: float
+    up: float
+
+    @property
+    def width(self) -> float:
+        """The greater of both effects, without sign; 0 where neither is known."""
+        return float(np.nanmax([abs(self.down), abs(self.up), 0.0]))
+
+
+@dataclass(frozen=True)
+class Swings:
+    """All assumptions ranked.
+
+    Parameters
+    ----------
+    share : how far each was moved (0.1 = ±10 %). now : the figure as it stands.
+    ranked : widest first, those with an effect only.
+    without_effect : moved, but the figure stayed. zero : 0 in every plan month, so a share of it is nothing.
+    apart : assumptions the figure is not computed from.
+    """
+
+    figure: Figure
+    share: float
+    now: float
+    ranked: tuple[Swing, ...]
+    without_effect: tuple[str, ...]
+    zero: tuple[str, ...]
+    apart: tuple[str, ...]
+
+
+def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: float = 0.1) -> Swings:
+    """Return every assumption's effect on a figure when its plan months move by ``share`` down and up.
+
+    Parameters
+    ----------
+    plan : the compiled model. changes : the case it is asked in; the moves ride on top of it.
+    share : above 0 and at most 1.
+
+    Raises
+    ------
+    InvalidValue: a share outside those limits. UnknownName: a figure on an unknown line.
+    """
+    if not 0 < share <= 1:
+        raise InvalidValue(f"The swing is above 0 % and at most 100 %; {share * 100:g} % was given.")
+    behind = plan.assumptions_behind(figure.line)
+    start = plan.model.timeline.actual_count
+    standing = evaluate(plan, [changes], [figure.line, *behind])
+    zero = tuple(name for name in behind if not standing.values(name)[..., start:, :].any())
+    moved = [name for name in behind if name not in zero]
+    batch = [
+        [*changes, Change(name, Operation.SCALE, factor)]
+        for name in moved
+        for factor in (1 - share, 1 + share)
+    ]
+    now = float(answer(figure, standing).amounts[0])
+    amounts = answer(figure, evaluate(plan, batch, [figure.line])).amounts if batch else np.empty(0)
+    swings = [
+        Swing(name, float(low), float(high), float(low) - now, float(high) - now)
+        for name, (low, high) in zip(moved, amounts.reshape(-1, 2), strict=True)
+    ]
+    tiny = 1e-9 * max(1.0, abs(now) if np.isfinite(now) else 1.0)
+    shown = sorted(
+        (s for s in swings if s.width > tiny or np.isnan([s.down, s.up]).any()), key=lambda s: -s.width
+    )
+    return Swings(
+        figure,
+        share,
+        now,
+        tuple(shown),
+        tuple(s.line for s in swings if s not in shown),
+        zero,
+        tuple(line.name for line in plan.model.lines if line.is_assumption and line.name not in behind),
+    )

@@ -1,0 +1,93 @@
+"""Changes: the one primitive. (line, members, months, operation, amount), applied to a line's values."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.axes import Dimension, Month, Timeline
+
+Values = NDArray[np.float64]
+
+
+class Operation(StrEnum):
+    """What a change does to the months it covers."""
+
+    SET = "set"
+    ADD = "add"
+    SCALE = "scale"
+    STOP = "stop"
+
+
+@dataclass(frozen=True)
+class Change:
+    """One change of a line.
+
+    Parameters
+    ----------
+    line : str.
+    operation : Operation.
+    amount : float. In the line's unit for set and add; a factor for scale; unused for stop.
+    members : tuple of (dimension, member). Empty for all; several members of one dimension are alternatives.
+    first, last : Month or None. Inclusive; None is open. Actual months are never changed.
+    note : str. Why.
+    """
+
+    line: str
+    operation: Operation
+    amount: float = 0.0
+    members: tuple[tuple[str, str], ...] = ()
+    first: Month | None = None
+    last: Month | None = None
+    note: str = ""
+
+
+def plan_months(change: Change, timeline: Timeline) -> slice:
+    """Return the months a change covers, without actual months."""
+    span = timeline.span(change.first, change.last)
+    return slice(max(span.start, timeline.actual_count), max(span.stop, timeline.actual_count))
+
+
+def apply_change(
+    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]
+) -> None:
+    """Apply a change in place.
+
+    Parameters
+    ----------
+    values : shape (members of each of ``dimensions``..., months, batch). Every dimension the change names must
+        have its full length here.
+
+    Raises
+    ------
+    UnknownName: a member the dimension does not have.
+    """
+    place = _place(change, timeline, dimensions)
+    match change.operation:
+        case Operation.SET:
+            values[place] = change.amount
+        case Operation.ADD:
+            values[place] += change.amount
+        case Operation.SCALE:
+            values[place] *= change.amount
+        case Operation.STOP:
+            values[place] = 0.0
+
+
+def did_nothing(
+    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]
+) -> bool:
+    """Return whether a change leaves ``values`` as they are: a scaled zero, or no plan month in its range."""
+    after = values.copy()
+    apply_change(after, change, timeline, dimensions)
+    return np.array_equal(after, values, equal_nan=True)
+
+
+def _place(change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> tuple[object, ...]:
+    picked: list[NDArray[np.int64]] = []
+    for dimension in dimensions:
+        named = [dimension.index(member) for name, member in change.members if name == dimension.name]
+        picked.append(np.array(named if named else range(len(dimension))))
+    span = plan_months(change, timeline)
+    return (*np.ix_(*picked, np.arange(span.start, span.stop)), slice(None))

@@ -1,0 +1,1 @@
+"""From operating lines to three statements: schedules, captions, and putting them together."""

@@ -1,0 +1,1 @@
+"""From a model to numbers: the model itself, the order of computation, and evaluation over batches of changes."""

@@ -1,0 +1,358 @@
+"""Evaluates a plan over a batch of change lists with plain NumPy.
+
+Every line's values have one axis per dimension of the model (length 1 where the line is not spread over it), then
+months, then the batch (length 1 where nothing in the batch reaches the line). So members line up by place and all
+combining is broadcasting.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.axes import Dimension
+from widefork.core.changes import Change, apply_change
+from widefork.core.graph.counters import counter_values
+from widefork.core.graph.model import Model
+from widefork.core.graph.plan import Plan
+from widefork.core.language import syntax
+from widefork.core.language.functions import FUNCTIONS, Kind, Past
+from widefork.core.language.syntax import Node
+from widefork.core.lines import Line, MemberKey
+
+Values = NDArray[np.float64]
+ChangeList = Sequence[Change]
+
+
+@dataclass(frozen=True)
+class Results:
+    """The values of one evaluation.
+
+    Parameters
+    ----------
+    plan : what was evaluated. batch : how many change lists.
+    arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions..., months, batch or 1).
+    """
+
+    plan: Plan
+    batch: int
+    arrays: Mapping[str, Values]
+
+    def values(self, name: str) -> Values:
+        """Return a line's values, shape (members of its own dimensions..., months, batch).
+
+        Raises
+        ------
+        UnknownName: no such line.
+        """
+        line = self.plan.model.line(name)
+        array = self.arrays[name]
+        axes = [self.plan.model.dimensions.index(d) for d in self.plan.model.dimensions_of(line)]
+        absent = tuple(a for a in range(len(self.plan.model.dimensions)) if a not in axes)
+        order = np.argsort(np.argsort(axes)) if axes else []
+        squeezed = np.squeeze(array, axis=absent)
+        moved = np.transpose(squeezed, [*order, squeezed.ndim - 2, squeezed.ndim - 1])
+        return np.broadcast_to(moved, (*moved.shape[:-1], self.batch))
+
+    def series(self, name: str, members: MemberKey = (), batch: int = 0) -> Values:
+        """Return one member's months, shape (months,); a line without dimensions takes no members."""
+        line = self.plan.model.line(name)
+        dimensions = self.plan.model.dimensions_of(line)
+        places = tuple(d.index(member) for d, member in zip(dimensions, members, strict=True))
+        series: Values = self.values(name)[(*places, slice(None), batch)]
+        return series
+
+
+def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[str] | None = None) -> Results:
+    """Return the values of a model under each change list of a batch.
+
+    Parameters
+    ----------
+    plan : the compiled model.
+    batch : change lists, each applied in its own order; at least one.
+    lines : the lines wanted; only they and what they are computed from are evaluated. None for all.
+
+    Returns
+    -------
+    Results. A value that cannot be computed (a division by zero, a line with a faulty formula) is NaN, and so is
+    everything computed from it.
+
+    Raises
+    ------
+    UnknownName: a change on an unknown line or member.
+    ChangeRefused: a change on a caption, a total or a line that reads its own past.
+    """
+    for name in {change.line for changes in batch for change in changes}:
+        plan.check_changeable(name)
+    wanted = plan.upstream(lines) if lines is not None else None
+    run = _Run(plan, batch)
+    for line in plan.model.lines:
+        if line.is_assumption and (wanted is None or line.name in wanted):
+            run.give(line)
+    for name in plan.problems:
+        if wanted is None or name in wanted:
+            run.arrays[name] = run.blank()
+    for step in plan.steps:
+        if wanted is not None and wanted.isdisjoint(step.lines):
+            continue
+        if step.is_stepped:
+            run.step_through(step.lines)
+        elif step.lines[0] not in plan.problems:
+            run.compute(step.lines[0])
+    return Results(plan, len(batch), run.arrays)
+
+
+def evaluate_piece(results: Results, node: Node, month: int) -> Values:
+    """Return the value of a piece of a computed formula in one month, from values already there.
+
+    Parameters
+    ----------
+    results : an evaluation that holds everything the piece reads.
+    node : part of a tree in ``plan.computed``.
+    month : place on the month axis.
+
+    Returns
+    -------
+    float array, shape (members or 1 for each of the model's dimensions..., 1, batch or 1).
+    """
+    run = _Run(results.plan, [()] * results.batch)
+    run.arrays = dict(results.arrays)
+    return run.value_of(node, slice(month, month + 1))
+
+
+def assumption_values(line: Line, model: Model) -> Values:
+    """Return an assumption's values by its rules alone, shape (members..., months), before actuals and changes."""
+    dimensions = model.dimensions_of(line)
+    values = np.zeros((*(len(d) for d in dimensions), model.timeline.month_count))
+    for places in np.ndindex(*values.shape[:-1]):
+        key = tuple(d.members[place] for d, place in zip(dimensions, places, strict=True))
+        rule = line.rules.get(key, line.rules.get(()))
+        if rule is not None:
+            values[places] = rule.values(model.timeline)
+    return values
+
+
+class _Run:
+    """The working state of one evaluation."""
+
+    def __init__(self, plan: Plan, batch: Sequence[ChangeList]) -> None:
+        self.plan, self.model, self.batch = plan, plan.model, batch
+        self.timeline = plan.model.timeline
+        self.months = self.timeline.month_count
+        self.arrays: dict[str, Values] = {}
+        self.ones = (1,) * len(plan.model.dimensions)
+        self.counters = {
+            name: values.reshape(*self.ones, -1, 1) for name, values in counter_values(self.timeline).items()
+        }
+        self.fiscal_months = self.counters["fiscal_month"].ravel().astype(np.int64)
+        self.profiles = {p.name: np.array(p.values) for p in plan.model.profiles}
+        self.changes = _by_line(batch)
+
+    def blank(self) -> Values:
+        return np.full((*self.ones, self.months, 1), np.nan)
+
+    def full_shape(self, line: Line) -> tuple[int, ...]:
+        return tuple(len(d) if d.name in line.dimensions else 1 for d in self.model.dimensions)
+
+    def give(self, line: Line) -> None:
+        """Fill in an assumption from its rules, then changes, then actuals."""
+        own = assumption_values(line, self.model)
+        order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
+        array = (
+            np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), self.months, 1).copy()
+        )
+        self.arrays[line.name] = self._finish(line.name, array)
+
+    def compute(self, name: str) -> None:
+        """Calculate one line for all months."""
+        array = self.value_of(self.plan.computed[name], slice(0, self.months))
+        line = self.model.line_by_name.get(name)
+        lead = self.full_shape(line) if line is not None else array.shape[:-2]
+        array = np.broadcast_to(array, (*lead, self.months, array.shape[-1]))
+        self.arrays[name] = self._finish(name, array)
+
+    def step_through(self, names: tuple[str, ...]) -> None:
+        """Calculate lines that read their own past, month by month."""
+        usable = [name for name in names if name not in self.plan.problems]
+        width = max([self._width(name) for name in usable], default=1)
+        for name in usable:
+            line = self.model.line_by_name.get(name)
+            lead = self.full_shape(line) if line is not None else self._aux_shape(name)
+            self.arrays[name] = np.zeros((*lead, self.months, width))
+        actuals = {name: self._actuals(name) for name in usable}
+        for month in range(self.months):
+            window = slice(month, month + 1)
+            for name in usable:
+                given = actuals[name]
+                self.arrays[name][..., window, :] = self.value_of(self.plan.computed[name], window)
+                if given is not None and month < given.shape[-2]:
+                    known = given[..., window, :]
+                    self.arrays[name][..., window, :] = np.where(
+                        np.isnan(known), self.arrays[name][..., window, :], known
+                    )
+
+    def _width(self, name: str) -> int:
+        read = [other for other in self.plan.needs[name].names if other in self.arrays]
+        return max([self.arrays[other].shape[-1] for other in read], default=1)
+
+    def _aux_shape(self, name: str) -> tuple[int, ...]:
+        owner = self.model.line_by_name[name.split("·")[0]]
+        return self.full_shape(owner)
+
+    def _axis(self, dimension: str) -> int:
+        return [d.name for d in self.model.dimensions].index(dimension)
+
+    def _finish(self, name: str, array: Values) -> Values:
+        """Apply changes (plan months) and actuals (actual months) to what rule or formula gave."""
+        line = self.model.line_by_name.get(name)
+        if line is None:
+            return array
+        lists = self.changes.get(name)
+        if lists is not None:
+            same = all(entry == lists[0] for entry in lists)
+            columns = lists[:1] if same else lists
+            width = max(array.shape[-1], len(columns))
+            array = np.broadcast_to(array, (*array.shape[:-1], width)).copy()
+            spread = tuple(
+                d if d.name in line.dimensions else Dimension("", ("",)) for d in self.model.dimensions
+            )
+            for place, changes in enumerate(columns):
+                column = array if same else array[..., place : place + 1]
+                for change in changes:
+                    apply_change(column, change, self.timeline, spread)
+        given = self._actuals(name)
+        if given is not None:
+            array = np.array(array)
+            known = given.shape[-2]
+            array[..., :known, :] = np.where(np.isnan(given), array[..., :known, :], given)
+        return array
+
+    def _actuals(self, name: str) -> Values | None:
+        line = self.model.line_by_name.get(name)
+        if line is None or not line.actuals or not self.timeline.actual_count:
+            return None
+        dimensions = self.model.dimensions_of(line)
+        count = self.timeline.actual_count
+        own = np.full((*(len(d) for d in dimensions), count), np.nan)
+        for key, values in line.actuals.items():
+            places = tuple(d.index(m) for d, m in zip(dimensions, key, strict=True))
+            own[(*places, slice(0, min(count, len(values))))] = values[:count]
+        order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
+        return np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), count, 1)
+
+    # Formula pieces
+
+    def value_of(self, node: Node, window: slice) -> Values:
+        """Return a piece's values in a window of months, shape (members or 1..., window, batch or 1)."""
+        match node:
+            case syntax.Number(value):
+                return np.full((*self.ones, 1, 1), value)
+            case syntax.MonthLiteral(month):
+                return np.full((*self.ones, 1, 1), float(month.ordinal))
+            case syntax.Name(name):
+                return self._series(name)[..., window, :]
+            case syntax.At(name, member):
+                return self._pick(self._series(name), name, member)[..., window, :]
+            case syntax.Negative(operand):
+                return -self.value_of(operand, window)
+            case syntax.Negation(operand):
+                truth = self.value_of(operand, window)
+                return _keep_errors(truth == 0, truth)
+            case syntax.Conditional(condition, yes, no):
+                asked = self.value_of(condition, window)
+                chosen = np.where(asked != 0, self.value_of(yes, window), self.value_of(no, window))
+                return np.where(np.isnan(asked), np.nan, chosen)
+            case syntax.Operation(operator, left, right):
+                return _OPERATIONS[operator](self.value_of(left, window), self.value_of(right, window))
+            case syntax.Call(function, arguments):
+                return self._call(function, arguments, window)
+        raise TypeError(f"cannot evaluate {type(node).__name__}")
+
+    def _series(self, name: str) -> Values:
+        return self.counters[name] if name in self.counters else self.arrays[name]
+
+    def _pick(self, array: Values, line: str, member: str) -> Values:
+        for axis, dimension in enumerate(self.model.dimensions):
+            if dimension.name in self.model.line_by_name[line].dimensions and member in dimension.members:
+                place = dimension.index(member)
+                return array.take([place], axis=axis) if array.shape[axis] > 1 else array
+        raise KeyError(member)
+
+    def _call(self, name: str, arguments: tuple[Node, ...], window: slice) -> Values:
+        function = FUNCTIONS[name]
+        if function.kind is Kind.ELEMENTWISE:
+            return function.evaluate(*(self.value_of(argument, window) for argument in arguments))
+        if function.kind is Kind.MEMBERS:
+            value = self.value_of(arguments[0], window)
+            named = {argument.name for argument in arguments[1:] if isinstance(argument, syntax.Name)}
+            axes = tuple(a for a, d in enumerate(self.model.dimensions) if not named or d.name in named)
+            return function.evaluate(value, axes)
+        past = self._past(arguments[0])
+        if function.takes_profile:
+            profile = arguments[1]
+            return function.evaluate(
+                past, window, self.profiles[profile.name if isinstance(profile, syntax.Name) else ""]
+            )
+        if name == "outstanding":
+            return function.evaluate(past, window, self.value_of(arguments[1], window))
+        months = [int(argument.value) for argument in arguments[1:] if isinstance(argument, syntax.Number)]
+        return function.evaluate(past, window, *months)
+
+    def _past(self, node: Node) -> Past:
+        if not isinstance(node, syntax.Name | syntax.At):
+            raise TypeError("a time function looks back on a line")
+        line = self.model.line_by_name.get(node.name)
+        history = np.array(line.history if line is not None else ()).reshape(*self.ones, -1, 1)
+        opening = np.full((*self.ones, 1, 1), line.opening if line is not None else 0.0)
+        values = self._series(node.name)
+        if isinstance(node, syntax.At):
+            values = self._pick(values, node.name, node.member)
+        return Past(values, history, opening, self.fiscal_months)
+
+
+def _by_line(batch: Sequence[ChangeList]) -> dict[str, list[tuple[Change, ...]]]:
+    names = {change.line for changes in batch for change in changes}
+    found: dict[str, list[tuple[Change, ...]]] = {name: [] for name in names}
+    for changes in batch:
+        grouped: dict[str, list[Change]] = {}
+        for change in changes:
+            grouped.setdefault(change.line, []).append(change)
+        for name, entries in found.items():
+            entries.append(tuple(grouped.get(name, ())))
+    return found
+
+
+def _keep_errors(truth: NDArray[np.bool_], *operands: Values) -> Values:
+    """Truth as 1 and 0, but an error value stays one: a comparison must not hide it."""
+    result = truth.astype(float)
+    for operand in operands:
+        result = np.where(np.isnan(operand), np.nan, result)
+    return result
+
+
+def _divide(left: Values, right: Values) -> Values:
+    return left / np.where(right == 0, np.nan, right)
+
+
+def _power(left: Values, right: Values) -> Values:
+    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
+        raised = np.power(left, right)
+    return np.where(np.isnan(left) | np.isnan(right) | np.isinf(raised), np.nan, raised)
+
+
+_OPERATIONS = {
+    "+": np.add,
+    "-": np.subtract,
+    "*": np.multiply,
+    "/": _divide,
+    "^": _power,
+    "=": lambda a, b: _keep_errors(a == b, a, b),
+    "!=": lambda a, b: _keep_errors(a != b, a, b),
+    "<": lambda a, b: _keep_errors(a < b, a, b),
+    "<=": lambda a, b: _keep_errors(a <= b, a, b),
+    ">": lambda a, b: _keep_errors(a > b, a, b),
+    ">=": lambda a, b: _keep_errors(a >= b, a, b),
+    "and": lambda a, b: _keep_errors((a != 0) & (b != 0), a, b),
+    "or": lambda a, b: _keep_errors((a != 0) | (b != 0), a, b),
+}

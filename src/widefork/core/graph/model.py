@@ -1,0 +1,152 @@
+"""The model: everything a company's plan is made of, immutable."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+from widefork.core.axes import Dimension, Timeline
+from widefork.core.changes import Case, Change, resolve
+from widefork.core.errors import InvalidModel, UnknownName
+from widefork.core.figures import Figure
+from widefork.core.lines import Line, Section
+
+
+@dataclass(frozen=True)
+class ScheduleSettings:
+    """A schedule as the user set it: its lines are generated from this, never stored.
+
+    Parameters
+    ----------
+    kind : str. Name in the registry of schedules.
+    name : str. Starts the names of its lines.
+    settings : by key, as the kind declares them.
+    """
+
+    kind: str
+    name: str
+    label: str
+    settings: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Profile:
+    """A curve by age in months; the last value holds for all older ages."""
+
+    name: str
+    label: str
+    values: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Model:
+    """One company's operating model.
+
+    Parameters
+    ----------
+    name : str. One currency: ``currency``, as shown in units ("EUR").
+    lines : the user's lines, or after assembly all lines, in reading order.
+    opening_balances : by balance-sheet caption, as at the month before the start; natural sign.
+    cases : the root first.
+
+    Raises
+    ------
+    InvalidModel: the same name used twice, an unknown section or dimension, no case.
+    """
+
+    name: str
+    currency: str
+    timeline: Timeline
+    dimensions: tuple[Dimension, ...] = ()
+    sections: tuple[Section, ...] = ()
+    lines: tuple[Line, ...] = ()
+    profiles: tuple[Profile, ...] = ()
+    schedules: tuple[ScheduleSettings, ...] = ()
+    opening_balances: Mapping[str, float] = field(default_factory=dict)
+    cases: tuple[Case, ...] = (Case("base", "Base"),)
+    figures: tuple[Figure, ...] = ()
+
+    def __post_init__(self) -> None:
+        self._check_unique("line", [line.name for line in self.lines])
+        self._check_unique("name", [*self.dimension_by_name, *(p.name for p in self.profiles)])
+        self._check_unique("case", [case.name for case in self.cases])
+        self._check_unique("figure", [figure.name for figure in self.figures])
+        self._check_unique("schedule", [schedule.name for schedule in self.schedules])
+        if not self.cases or self.cases[0].parent is not None:
+            raise InvalidModel("A model's first case is its root and has no parent.", "cases")
+        sections = {section.name for section in self.sections}
+        for line in self.lines:
+            if line.section not in sections:
+                sentence = UnknownName("section", line.section, sections).sentence
+                raise InvalidModel(sentence, f"lines/{line.name}/section")
+            self._check_members(line)
+        for case in self.cases:
+            resolve(self.case_by_name, case.name)
+
+    def _check_unique(self, kind: str, names: list[str]) -> None:
+        for name in names:
+            if names.count(name) > 1:
+                raise InvalidModel(
+                    f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}"
+                )
+
+    def _check_members(self, line: Line) -> None:
+        for name in line.dimensions:
+            if name not in self.dimension_by_name:
+                sentence = UnknownName("dimension", name, self.dimension_by_name).sentence
+                raise InvalidModel(sentence, f"lines/{line.name}/over")
+        for key in [*line.rules, *line.actuals]:
+            for name, member in zip(line.dimensions, key, strict=False):
+                if member not in self.dimension_by_name[name].members:
+                    sentence = UnknownName(
+                        f"member of {name}", member, self.dimension_by_name[name].members
+                    ).sentence
+                    raise InvalidModel(sentence, f"lines/{line.name}")
+
+    @cached_property
+    def line_by_name(self) -> Mapping[str, Line]:
+        """Lines by name."""
+        return {line.name: line for line in self.lines}
+
+    @cached_property
+    def dimension_by_name(self) -> Mapping[str, Dimension]:
+        """Dimensions by name."""
+        return {dimension.name: dimension for dimension in self.dimensions}
+
+    @cached_property
+    def case_by_name(self) -> Mapping[str, Case]:
+        """Cases by name."""
+        return {case.name: case for case in self.cases}
+
+    def line(self, name: str) -> Line:
+        """Return a line; raise UnknownName with the nearest ones."""
+        try:
+            return self.line_by_name[name]
+        except KeyError:
+            raise UnknownName("line", name, self.line_by_name) from None
+
+    def case(self, name: str) -> Case:
+        """Return a case; raise UnknownName."""
+        try:
+            return self.case_by_name[name]
+        except KeyError:
+            raise UnknownName("case", name, self.case_by_name) from None
+
+    def figure(self, name: str) -> Figure:
+        """Return a figure; raise UnknownName."""
+        for figure in self.figures:
+            if figure.name == name:
+                return figure
+        raise UnknownName("figure", name, [figure.name for figure in self.figures])
+
+    def changes_of(self, case: str) -> tuple[Change, ...]:
+        """Return all changes of a case, from the root down."""
+        return resolve(self.case_by_name, case)
+
+    def dimensions_of(self, line: Line) -> tuple[Dimension, ...]:
+        """Return the dimensions a line is spread over, in the line's order."""
+        return tuple(self.dimension_by_name[name] for name in line.dimensions)
+
+    def with_lines(self, lines: tuple[Line, ...]) -> "Model":
+        """Return the model with other lines."""
+        return replace(self, lines=lines)

@@ -1,0 +1,86 @@
+"""The order of computation: dependencies sorted, lines that read their own past grouped, loops named."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+import networkx as nx
+
+from widefork.core.errors import LoopError
+
+
+@dataclass(frozen=True)
+class Step:
+    """Lines computed together.
+
+    A step with ``is_stepped`` is computed month by month, its lines in the given order within each month; any
+    other holds a single line computed for all months at once.
+    """
+
+    lines: tuple[str, ...]
+    is_stepped: bool
+
+
+@dataclass(frozen=True)
+class Needs:
+    """What one line's formula reads.
+
+    Parameters
+    ----------
+    same_month : names whose value of the same month is read.
+    earlier : names of which only earlier months are read.
+    """
+
+    same_month: frozenset[str]
+    earlier: frozenset[str]
+
+    @property
+    def names(self) -> frozenset[str]:
+        """All names read."""
+        return self.same_month | self.earlier
+
+
+def order_lines(needs: Mapping[str, Needs]) -> tuple[tuple[Step, ...], tuple[LoopError, ...]]:
+    """Return the steps in order, and the loops found among them.
+
+    Parameters
+    ----------
+    needs : what each line reads. Names that are not keys are given, and need no computation.
+
+    Returns
+    -------
+    steps : every line that is not in a loop, each after what it reads.
+    loops : one error per group of lines that need each other in the same month.
+    """
+    graph: nx.DiGraph[str] = nx.DiGraph()
+    for name, need in needs.items():
+        graph.add_node(name)
+        graph.add_edges_from((other, name) for other in sorted(need.names) if other in needs)
+    groups = nx.condensation(graph)
+    rank = {name: place for place, name in enumerate(needs)}
+    first = {group: min(rank[name] for name in groups.nodes[group]["members"]) for group in groups}
+    steps: list[Step] = []
+    loops: list[LoopError] = []
+    for group in nx.lexicographical_topological_sort(groups, key=first.__getitem__):
+        members = sorted(groups.nodes[group]["members"], key=rank.__getitem__)
+        if len(members) == 1 and not graph.has_edge(members[0], members[0]):
+            steps.append(Step(tuple(members), is_stepped=False))
+            continue
+        within: nx.DiGraph[str] = nx.DiGraph()
+        within.add_nodes_from(members)
+        within.add_edges_from(
+            (other, name) for name in members for other in needs[name].same_month if other in members
+        )
+        found = list(_loops(within))
+        loops.extend(found)
+        if not found:
+            in_order = tuple(nx.lexicographical_topological_sort(within, key=rank.__getitem__))
+            steps.append(Step(in_order, is_stepped=True))
+    return tuple(steps), tuple(loops)
+
+
+def _loops(within: "nx.DiGraph[str]") -> Iterator[LoopError]:
+    for knot in nx.strongly_connected_components(within):
+        if len(knot) > 1 or any(within.has_edge(name, name) for name in knot):
+            cycle = nx.find_cycle(within.subgraph(knot))
+            path = [edge[0] for edge in cycle][::-1]
+            yield LoopError([*path, path[0]])

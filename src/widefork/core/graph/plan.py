@@ -1,0 +1,255 @@
+"""A compiled model: formulas parsed and checked, memory made explicit, order found, faults kept beside their lines."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel
+from widefork.core.graph.counters import COUNTERS
+from widefork.core.graph.model import Model
+from widefork.core.graph.order import Needs, Step, order_lines
+from widefork.core.language import syntax
+from widefork.core.language.check import Scope, check_formula
+from widefork.core.language.functions import FUNCTIONS, Kind
+from widefork.core.language.parse import parse
+from widefork.core.language.syntax import Node
+
+STATEMENTS = "statements"
+"""The source of lines that are captions and totals."""
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Why a line has no values.
+
+    Parameters
+    ----------
+    sentence : str. For a reader.
+    error : the formula's own fault with its place; None when the line only waits for others.
+    """
+
+    sentence: str
+    error: FormulaError | None = None
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A model ready to be evaluated. Build it with ``compile_model``.
+
+    Parameters
+    ----------
+    model : the model, all lines included.
+    formulas : syntax tree by line, as written.
+    computed : the same after memory was made explicit; holds auxiliary lines too.
+    needs : what each line reads. steps : the order. problems : lines without values, and why.
+    own_past : lines that read their own past, directly or through others.
+    """
+
+    model: Model
+    formulas: Mapping[str, Node]
+    computed: Mapping[str, Node]
+    needs: Mapping[str, Needs]
+    steps: tuple[Step, ...]
+    problems: Mapping[str, Problem]
+    own_past: frozenset[str]
+
+    def upstream(self, names: Iterable[str]) -> frozenset[str]:
+        """Return the names and everything they are computed from."""
+        found: set[str] = set()
+        waiting = list(names)
+        while waiting:
+            name = waiting.pop()
+            if name not in found:
+                found.add(name)
+                waiting.extend(self.needs[name].names if name in self.needs else ())
+        return frozenset(found)
+
+    def assumptions_behind(self, name: str) -> tuple[str, ...]:
+        """Return the assumptions a line depends on, in reading order."""
+        reached = self.upstream([name])
+        return tuple(line.name for line in self.model.lines if line.is_assumption and line.name in reached)
+
+    def check_changeable(self, name: str) -> None:
+        """Refuse a change on a line whose counter-entry would be lost or whose change would compound.
+
+        Raises
+        ------
+        UnknownName: no such line.
+        ChangeRefused: a caption, a total, or a line that reads its own past.
+        """
+        line = self.model.line(name)
+        if line.is_assumption:
+            return
+        flows = [
+            n
+            for n in sorted(self.needs[name].names)
+            if n in self.model.line_by_name and n not in self.own_past
+        ]
+        instead = f" Change what it is made of instead: {', '.join(flows[:4])}." if flows else ""
+        if line.source is not None and line.source.schedule == STATEMENTS:
+            raise ChangeRefused(name, f"{line.label} is a caption or total of the statements.{instead}")
+        if name in self.own_past:
+            raise ChangeRefused(
+                name, f"{line.label} carries its own past forward, so a change would compound.{instead}"
+            )
+
+
+def scope_of(model: Model) -> Scope:
+    """Return the names formulas of a model may use."""
+    return Scope(
+        lines={line.name: line.dimensions for line in model.lines},
+        members={dimension.name: dimension.members for dimension in model.dimensions},
+        counters=frozenset(COUNTERS),
+        profiles=frozenset(profile.name for profile in model.profiles),
+    )
+
+
+def compile_model(model: Model) -> Plan:
+    """Return the compiled model. A fault in one formula leaves the rest working (see ``Plan.problems``).
+
+    Raises
+    ------
+    InvalidModel: a line named like a counter, function, dimension or profile; a change on an unknown line.
+    """
+    _check_names(model)
+    scope = scope_of(model)
+    builder = _Builder(scope)
+    for line in model.lines:
+        if line.formula is not None:
+            builder.add(line.name, line.formula, line.dimensions)
+    steps, loops = order_lines(builder.needs)
+    problems = dict(builder.problems)
+    for loop in loops:
+        for name in loop.path[:-1]:
+            text = model.line_by_name[name].formula or "" if name in model.line_by_name else ""
+            problems.setdefault(name, Problem(loop.sentence, FormulaError(loop.sentence, text)))
+    stepped = {name for step in steps if step.is_stepped for name in step.lines}
+    plan = Plan(model, builder.formulas, builder.computed, builder.needs, steps, problems, frozenset(stepped))
+    waiting = _waiting(plan, {name for loop in loops for name in loop.path})
+    return replace(plan, problems={**waiting, **problems})
+
+
+def check_model(model: Model) -> Plan:
+    """Return the compiled model, or raise the first fault: for edits, which must leave a model without any.
+
+    Raises
+    ------
+    InvalidModel, and FormulaError for a formula that cannot be read, a name nothing answers to, or a loop.
+    """
+    plan = compile_model(model)
+    for problem in plan.problems.values():
+        if problem.error is not None:
+            raise problem.error
+    for case in model.cases:
+        for change in case.changes:
+            plan.check_changeable(change.line)
+    return plan
+
+
+def _check_names(model: Model) -> None:
+    taken = {
+        **dict.fromkeys(COUNTERS, "a counter"),
+        **dict.fromkeys(FUNCTIONS.names, "a function"),
+        **dict.fromkeys(model.dimension_by_name, "a dimension"),
+        **dict.fromkeys((profile.name for profile in model.profiles), "a profile"),
+    }
+    for line in model.lines:
+        if line.name in taken:
+            raise InvalidModel(
+                f"{line.name} is already the name of {taken[line.name]}; choose another.",
+                f"lines/{line.name}",
+            )
+    for case in model.cases:
+        for change in case.changes:
+            model.line(change.line)
+    for figure in model.figures:
+        model.line(figure.line)
+
+
+def _waiting(plan: Plan, in_loops: set[str]) -> dict[str, Problem]:
+    """Lines below a broken one: they wait for it."""
+    broken = set(plan.problems)
+    found: dict[str, Problem] = {}
+    if not broken:
+        return found
+    for name in plan.computed:
+        causes = sorted((plan.upstream([name]) & (broken | in_loops)) - {name})
+        if name not in broken and causes:
+            found[name] = Problem(f"Waits for {', '.join(causes[:3])}, which has a mistake in its formula.")
+    return found
+
+
+class _Builder:
+    """Collects formulas; an expression a time function looks back on becomes an auxiliary line of its own."""
+
+    def __init__(self, scope: Scope) -> None:
+        self.scope = scope
+        self.formulas: dict[str, Node] = {}
+        self.computed: dict[str, Node] = {}
+        self.auxiliary: set[str] = set()
+        self.needs: dict[str, Needs] = {}
+        self.problems: dict[str, Problem] = {}
+
+    def add(self, name: str, text: str, dimensions: tuple[str, ...]) -> None:
+        try:
+            tree = parse(text)
+            check_formula(tree, text, self.scope, dimensions)
+        except FormulaError as fault:
+            self.problems[name] = Problem(fault.sentence, fault)
+            return
+        self.formulas[name] = tree
+        self._store(name, syntax.rebuild(tree, lambda node: self._lower(name, node)))
+
+    def _store(self, name: str, tree: Node) -> None:
+        self.computed[name] = tree
+        self.needs[name] = _needs(tree, self.scope)
+
+    def _lower(self, owner: str, node: Node) -> Node:
+        if not isinstance(node, syntax.Call) or FUNCTIONS[node.function].kind is not Kind.TIME:
+            return node
+        looked_at = node.arguments[0]
+        if isinstance(looked_at, syntax.Name | syntax.At):
+            return node
+        if node.function == "before" and not _remembers(looked_at):
+            return syntax.rebuild(looked_at, lambda piece: _shift(piece, node, self.scope))
+        name = f"{owner}·{len(self.auxiliary) + 1}"
+        self.auxiliary.add(name)
+        self._store(name, looked_at)
+        return syntax.Call(node.function, (syntax.Name(name), *node.arguments[1:]), spot=node.spot)
+
+
+def _remembers(node: Node) -> bool:
+    return any(
+        isinstance(p, syntax.Call) and FUNCTIONS[p.function].kind is Kind.TIME for p in syntax.walk(node)
+    )
+
+
+def _shift(piece: Node, lag: syntax.Call, scope: Scope) -> Node:
+    """The month before of a sum is the sum of the months before: push the lag to the names."""
+    if isinstance(piece, syntax.Name | syntax.At) and (
+        piece.name in scope.lines or piece.name in scope.counters
+    ):
+        return syntax.Call(lag.function, (piece, *lag.arguments[1:]), spot=piece.spot)
+    return piece
+
+
+def _needs(tree: Node, scope: Scope) -> Needs:
+    same: set[str] = set()
+    earlier: set[str] = set()
+
+    def visit(node: Node) -> None:
+        match node:
+            case syntax.Name(name) | syntax.At(name, _):
+                same.add(name)
+            case syntax.Call("before", arguments):
+                earlier.update(syntax.names_in(arguments[0]))
+            case _:
+                for child in syntax.children(node):
+                    visit(child)
+
+    visit(tree)
+    known = set(scope.lines)
+
+    def is_line(name: str) -> bool:
+        return name in known or "·" in name
+
+    return Needs(frozenset(filter(is_line, same)), frozenset(filter(is_line, earlier)))

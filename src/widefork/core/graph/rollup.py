@@ -1,0 +1,78 @@
+"""Months to quarters and years, members to the whole: as each line says."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.axes import Period
+from widefork.core.graph.calculate import Results
+from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
+
+Values = NDArray[np.float64]
+
+
+def roll_up(results: Results, name: str, periods: Sequence[Period], members: MemberKey = ()) -> Values:
+    """Return a line's value in each period.
+
+    Parameters
+    ----------
+    results : values of an evaluation.
+    name : the line. periods : the columns.
+    members : one member per dimension of the line; () rolls the members up too, as the line says.
+
+    Returns
+    -------
+    float array, shape (periods, batch), in the line's unit. A ratio rolls up its numerator and denominator each
+    and then divides, so a year's margin is the year's profit over the year's revenue; NaN where that is 0.
+
+    Raises
+    ------
+    UnknownName: no such line or member. InvalidValue: a period outside the timeline.
+    """
+    return np.stack([_over_period(results, name, period, members) for period in periods])
+
+
+def _over_period(results: Results, name: str, period: Period, members: MemberKey) -> Values:
+    line = results.plan.model.line(name)
+    whole = not members and bool(line.dimensions)
+    by_ratio_in_time = len(period) > 1 and line.rollup.over_time is OverTime.RATIO
+    by_ratio_in_members = whole and line.rollup.over_members is OverMembers.RATIO
+    if by_ratio_in_time or by_ratio_in_members:
+        above, below = (
+            _over_period(results, part, period, _matching(results, part, line, members))
+            for part in (line.rollup.numerator, line.rollup.denominator)
+        )
+        return above / np.where(below == 0, np.nan, below)
+    values = _over_members(results, line, members)
+    timeline = results.plan.model.timeline
+    months = values[timeline.index(period.first) : timeline.index(period.last) + 1]
+    match line.rollup.over_time:
+        case OverTime.SUM:
+            rolled = months.sum(axis=0)
+        case OverTime.END:
+            rolled = months[-1]
+        case OverTime.START:
+            rolled = months[0]
+        case _:
+            rolled = months.mean(axis=0)
+    return np.asarray(rolled, dtype=float)
+
+
+def _over_members(results: Results, line: Line, members: MemberKey) -> Values:
+    """Values of shape (months, batch)."""
+    values = results.values(line.name)
+    if members:
+        dimensions = results.plan.model.dimensions_of(line)
+        return np.asarray(values[tuple(d.index(m) for d, m in zip(dimensions, members, strict=True))])
+    axes = tuple(range(values.ndim - 2))
+    if line.rollup.over_members is OverMembers.SUM:
+        return np.asarray(values.sum(axis=axes))
+    return np.asarray(values.mean(axis=axes))
+
+
+def _matching(results: Results, part: str, line: Line, members: MemberKey) -> MemberKey:
+    """The members of ``line`` that the numerator or denominator is spread over too; () when it has others."""
+    given = dict(zip(line.dimensions, members, strict=False))
+    own = results.plan.model.line(part).dimensions
+    return tuple(given[name] for name in own) if own and all(name in given for name in own) else ()

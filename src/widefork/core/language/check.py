@@ -1,0 +1,161 @@
+"""Whether a formula makes sense: names, numbers of arguments, members and dimensions. Places faults in its text."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from widefork.core.errors import FormulaError, UnknownName
+from widefork.core.language import syntax
+from widefork.core.language.functions import FUNCTIONS, Function, Kind
+from widefork.core.language.syntax import Node
+
+Dimensions = frozenset[str]
+
+WHOLE_MONTHS = {"before", "trailing"}
+"""Functions whose second argument must be a written whole number, because it decides the order of computation."""
+
+
+@dataclass(frozen=True)
+class Scope:
+    """The names a formula may use.
+
+    Parameters
+    ----------
+    lines : dimensions of each line by name.
+    members : members of each dimension by its name.
+    counters, profiles : names.
+    """
+
+    lines: Mapping[str, tuple[str, ...]]
+    members: Mapping[str, tuple[str, ...]]
+    counters: frozenset[str]
+    profiles: frozenset[str]
+
+
+def check_formula(tree: Node, text: str, scope: Scope, allowed: tuple[str, ...]) -> None:
+    """Check a formula against the names around it.
+
+    Parameters
+    ----------
+    tree : its syntax tree. text : its text, for places.
+    scope : the names it may use.
+    allowed : dimensions the line itself is spread over.
+
+    Raises
+    ------
+    FormulaError: an unknown name, a wrong number of arguments, or values over a dimension the line does not have.
+    """
+    left_over = _Checker(text, scope).dimensions(tree) - set(allowed)
+    if left_over:
+        named = " and ".join(sorted(left_over))
+        raise FormulaError(
+            f"This gives a value for each {named}, but the line is not spread over {named}. "
+            f"Sum it with sum_over(…, {sorted(left_over)[0]}), pick a member with “at”, or spread the line.",
+            text,
+        )
+
+
+class _Checker:
+    def __init__(self, text: str, scope: Scope) -> None:
+        self.text, self.scope = text, scope
+
+    def fault(self, node: Node, sentence: str) -> FormulaError:
+        return FormulaError(sentence, self.text, node.spot.line, node.spot.column)
+
+    def dimensions(self, node: Node) -> Dimensions:
+        """Return the dimensions a piece's values are spread over, checking it on the way."""
+        match node:
+            case syntax.Name(name):
+                return self._name(node, name)
+            case syntax.At(name, member):
+                return self._at(node, name, member)
+            case syntax.Call(function, arguments):
+                return self._call(node, function, arguments)
+        found: Dimensions = frozenset()
+        for child in syntax.children(node):
+            found |= self.dimensions(child)
+        return found
+
+    def _name(self, node: Node, name: str) -> Dimensions:
+        if name in self.scope.counters:
+            return frozenset()
+        if name in self.scope.profiles:
+            raise self.fault(
+                node, f"{name} is a profile; it can only be used in a function, like ramped(hires, {name})."
+            )
+        return frozenset(self._line(node, name))
+
+    def _line(self, node: Node, name: str) -> tuple[str, ...]:
+        if name in self.scope.lines:
+            return self.scope.lines[name]
+        if name in FUNCTIONS:
+            raise self.fault(node, f"{name} is a function and needs brackets: {FUNCTIONS[name].usage}.")
+        known = [*self.scope.lines, *self.scope.counters]
+        sentence = UnknownName("line or counter", name, known).sentence
+        raise self.fault(node, sentence)
+
+    def _at(self, node: Node, name: str, member: str) -> Dimensions:
+        own = self._line(node, name)
+        for dimension in own:
+            if member in self.scope.members[dimension]:
+                return frozenset(own) - {dimension}
+        if not own:
+            raise self.fault(
+                node,
+                f"{name} is not spread over any dimension, so “at {member}” picks nothing. Leave it out.",
+            )
+        known = [m for dimension in own for m in self.scope.members[dimension]]
+        raise self.fault(node, UnknownName(f"member of {' or '.join(own)}", member, known).sentence)
+
+    def _call(self, node: Node, name: str, arguments: tuple[Node, ...]) -> Dimensions:
+        if name not in FUNCTIONS:
+            raise self.fault(node, UnknownName("function", name, FUNCTIONS.names).sentence)
+        function = FUNCTIONS[name]
+        if not function.fewest <= len(arguments) <= function.most:
+            raise self.fault(
+                node, f"{name} is written {function.usage}; {len(arguments)} arguments were given."
+            )
+        if function.kind is Kind.MEMBERS:
+            return self._over_members(function, arguments)
+        if name in WHOLE_MONTHS and len(arguments) > 1 and not _is_whole(arguments[1]):
+            raise self.fault(
+                arguments[1], f"The months of {name} are written as a whole number from 1, like 12."
+            )
+        if function.takes_profile:
+            self._profile(function, arguments[-1])
+            arguments = arguments[:-1]
+        found: Dimensions = frozenset()
+        for argument in arguments:
+            found |= self.dimensions(argument)
+        return found
+
+    def _profile(self, function: Function, argument: Node) -> None:
+        if not isinstance(argument, syntax.Name) or argument.name not in self.scope.profiles:
+            known = ", ".join(sorted(self.scope.profiles)) or "none yet"
+            raise self.fault(
+                argument, f"The last argument of {function.name} is a profile's name. Known: {known}."
+            )
+
+    def _over_members(self, function: Function, arguments: tuple[Node, ...]) -> Dimensions:
+        own = self.dimensions(arguments[0])
+        if len(arguments) == 1:
+            return frozenset() if function.name != "share_over" else own
+        named: set[str] = set()
+        for argument in arguments[1:]:
+            if not isinstance(argument, syntax.Name) or argument.name not in self.scope.members:
+                raise self.fault(argument, f"Expected a dimension here: {', '.join(self.scope.members)}.")
+            if argument.name not in own:
+                raise self.fault(
+                    argument,
+                    f"The value is not spread over {argument.name}, so there is nothing to take together.",
+                )
+            named.add(argument.name)
+        return own if function.name == "share_over" else own - named
+
+
+def _is_whole(node: Node) -> bool:
+    return (
+        isinstance(node, syntax.Number)
+        and not node.is_percent
+        and node.value >= 1
+        and node.value == int(node.value)
+    )

@@ -1,0 +1,60 @@
+"""Functions of single values. NaN marks an error value and passes through all of them."""
+
+import numpy as np
+
+from widefork.core.language.functions.function import Function, Kind, Values
+
+
+def _least(first: Values, *others: Values) -> Values:
+    for other in others:
+        first = np.minimum(first, other)
+    return first
+
+
+def _greatest(first: Values, *others: Values) -> Values:
+    for other in others:
+        first = np.maximum(first, other)
+    return first
+
+
+def _round_half_up(value: Values, digits: Values | None = None) -> Values:
+    factor = 1.0 if digits is None else 10.0**digits
+    return np.asarray(np.sign(value) * np.floor(np.abs(value) * factor + 0.5) / factor)
+
+
+def _level_payment(principal: Values, monthly_rate: Values, months: Values) -> Values:
+    """Payment that clears ``principal`` in equal amounts: p × i / (1 − (1 + i)^−n); p / n without interest."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        factor = monthly_rate / -np.expm1(-months * np.log1p(monthly_rate))
+        payment = principal * np.where(monthly_rate == 0, 1 / np.where(months == 0, np.nan, months), factor)
+    return np.asarray(payment, dtype=float)
+
+
+LEAST = Function(
+    "min", ("value", "value…"), "The least of the values.", "min(demand, capacity)", Kind.ELEMENTWISE, _least
+)
+GREATEST = Function(
+    "max", ("value", "value…"), "The greatest of the values.", "max(0, profit)", Kind.ELEMENTWISE, _greatest
+)
+ROUND = Function(
+    "round",
+    ("value", "digits?"),
+    "Rounded, halves away from zero.",
+    "round(kits, 0)",
+    Kind.ELEMENTWISE,
+    _round_half_up,
+)
+ROUND_DOWN = Function(
+    "round_down", ("value",), "The whole number below.", "round_down(kits / 12)", Kind.ELEMENTWISE, np.floor
+)
+ROUND_UP = Function(
+    "round_up", ("value",), "The whole number above.", "round_up(kits / 12)", Kind.ELEMENTWISE, np.ceil
+)
+LEVEL_PAYMENT = Function(
+    "level_payment",
+    ("principal", "monthly_rate", "months"),
+    "The equal monthly payment, at each month's end, that repays a principal with interest.",
+    "level_payment(90000, 6 % / 12, 60)",
+    Kind.ELEMENTWISE,
+    _level_payment,
+)

@@ -1,0 +1,106 @@
+"""Functions over a line's months. Each reads up to the window's end only, so that it works month by month too."""
+
+import numpy as np
+
+from widefork.core.language.functions.function import MONTH_AXIS, Function, Kind, Past, Values
+
+DAYS_IN_MONTH = 30
+
+
+def _before(past: Past, window: slice, months: int = 1) -> Values:
+    return past.months(window.start - months, window.stop - months, with_opening=True)
+
+
+def _running_total(past: Past, window: slice) -> Values:
+    return np.asarray(past.months(0, window.stop).cumsum(axis=MONTH_AXIS)[..., window, :])
+
+
+def _year_to_date(past: Past, window: slice) -> Values:
+    flows = past.months(0, window.stop)
+    totals = np.empty_like(flows)
+    for month in range(window.stop):
+        carried = 0.0 if month == 0 or past.fiscal_months[month] == 1 else totals[..., month - 1, :]
+        totals[..., month, :] = flows[..., month, :] + carried
+    return totals[..., window, :]
+
+
+def _trailing(past: Past, window: slice, months: int) -> Values:
+    reached = past.months(window.start - months + 1, window.stop)
+    return np.asarray(np.lib.stride_tricks.sliding_window_view(reached, months, axis=MONTH_AXIS).sum(axis=-1))
+
+
+def _ramped(past: Past, window: slice, profile: Values) -> Values:
+    """Sum over ages k of what joined k months ago × profile[k]; the profile's last value holds for all older ages."""
+    known = past.history.shape[MONTH_AXIS]
+    oldest = window.stop + known
+    total = np.zeros_like(past.months(window.start, window.stop))
+    for age in range(min(oldest, len(profile) - 1)):
+        total = total + profile[age] * past.months(window.start - age, window.stop - age)
+    settled = past.months(-known, window.stop - len(profile) + 1).cumsum(axis=MONTH_AXIS)
+    wanted = window.stop - window.start
+    if settled.shape[MONTH_AXIS] < wanted:
+        lead = np.zeros((*settled.shape[:-2], wanted - settled.shape[MONTH_AXIS], settled.shape[-1]))
+        settled = np.concatenate([lead, settled], axis=MONTH_AXIS)
+    return np.asarray(total + profile[-1] * settled[..., settled.shape[MONTH_AXIS] - wanted :, :])
+
+
+def _outstanding(past: Past, window: slice, days: Values) -> Values:
+    """The last ``days`` of a flow, in 30-day months counted back: full months first, then a share of the next."""
+    reach = days / DAYS_IN_MONTH
+    furthest = window.stop + past.history.shape[MONTH_AXIS]
+    longest = np.nanmax(reach, initial=0.0)
+    total: Values = np.zeros(1) * reach  # keeps an error value in the days
+    for age in range(int(min(np.ceil(longest), furthest))):
+        total = total + past.months(window.start - age, window.stop - age) * np.clip(reach - age, 0.0, 1.0)
+    return np.asarray(total)
+
+
+BEFORE = Function(
+    "before",
+    ("line", "months?"),
+    "The value so many months before (one when left out); before the first month: history, else the opening value, else 0.",
+    "before(cash) + receipts - payments",
+    Kind.TIME,
+    _before,
+)
+RUNNING_TOTAL = Function(
+    "running_total",
+    ("line",),
+    "The sum of all months so far.",
+    "running_total(net_profit)",
+    Kind.TIME,
+    _running_total,
+)
+YEAR_TO_DATE = Function(
+    "year_to_date",
+    ("line",),
+    "The sum of the fiscal year's months so far.",
+    "year_to_date(revenue)",
+    Kind.TIME,
+    _year_to_date,
+)
+TRAILING = Function(
+    "trailing",
+    ("line", "months"),
+    "The sum of the last months, this one included.",
+    "trailing(revenue, 12)",
+    Kind.TIME,
+    _trailing,
+)
+RAMPED = Function(
+    "ramped",
+    ("joins", "profile"),
+    "What has joined, each month's joins weighted by a profile of their age.",
+    "ramped(hires, ramp)",
+    Kind.TIME,
+    _ramped,
+    takes_profile=True,
+)
+OUTSTANDING = Function(
+    "outstanding",
+    ("flow", "days"),
+    "The last days of a flow that are still open, in 30-day months counted back.",
+    "outstanding(invoiced, customer_days)",
+    Kind.TIME,
+    _outstanding,
+)

@@ -1,0 +1,94 @@
+"""Syntax tree back to text: the inverse of ``parse``, and the same with something else in place of names."""
+
+import re
+from collections.abc import Callable
+
+from widefork.core.language import syntax
+from widefork.core.language.syntax import Node
+
+_STRENGTH = {
+    "or": 1,
+    "and": 2,
+    "=": 4,
+    "!=": 4,
+    "<": 4,
+    "<=": 4,
+    ">": 4,
+    ">=": 4,
+    "+": 5,
+    "-": 5,
+    "*": 6,
+    "/": 6,
+    "^": 8,
+}
+_PLAIN_MEMBER = re.compile(r"[^\W\d]\w*")
+
+Show = Callable[[Node], str | None]
+
+
+def print_formula(node: Node, show: Show = lambda _: None) -> str:
+    """Return a formula's text with as few brackets as keep its meaning.
+
+    Parameters
+    ----------
+    node : the tree.
+    show : asked for every piece; a text it returns stands in the piece's place (None: written out).
+
+    Examples
+    --------
+    >>> from widefork.core.language.parse import parse
+    >>> print_formula(parse("(a+b)*before(c,12)/(2*d)"))
+    '(a + b) * before(c, 12) / (2 * d)'
+    """
+    return _write(node, show, 0)
+
+
+def _write(node: Node, show: Show, outer: int) -> str:
+    shown = show(node)
+    if shown is not None:
+        return shown
+    text, strength = _text(node, show)
+    return f"({text})" if strength < outer else text
+
+
+def _text(node: Node, show: Show) -> tuple[str, int]:
+    match node:
+        case syntax.Number(value, is_percent):
+            return f"{_digits(value * 100)} %" if is_percent else _digits(value), 9
+        case syntax.MonthLiteral(month):
+            return month.words, 9
+        case syntax.Name(name):
+            return name, 9
+        case syntax.At(name, member):
+            return _at(name, member), 9
+        case syntax.Call(function, arguments):
+            return f"{function}({', '.join(_write(a, show, 0) for a in arguments)})", 9
+        case syntax.Negative(operand):
+            return f"-{_write(operand, show, 7)}", 7
+        case syntax.Negation(operand):
+            return f"not {_write(operand, show, 3)}", 3
+        case syntax.Conditional(condition, yes, no):
+            parts = (_write(condition, show, 1), _write(yes, show, 0), _write(no, show, 0))
+            return "if {} then {} else {}".format(*parts), 0
+        case syntax.Operation(operator, left, right):
+            return _operation(operator, left, right, show)
+    raise TypeError(f"no text for {type(node).__name__}")
+
+
+def _at(name: str, member: str) -> str:
+    return f"{name} at {member}" if _PLAIN_MEMBER.fullmatch(member) else f'{name} at "{member}"'
+
+
+def _operation(operator: str, left: Node, right: Node, show: Show) -> tuple[str, int]:
+    strength = _STRENGTH[operator]
+    if operator == "^":
+        return f"{_write(left, show, 9)} ^ {_write(right, show, 7)}", strength
+    inner = strength + 1 if strength == 4 else strength
+    return f"{_write(left, show, inner)} {operator} {_write(right, show, strength + 1)}", strength
+
+
+def _digits(value: float) -> str:
+    text = f"{value:.12g}"
+    if "e" in text:
+        text = f"{value:.15f}".rstrip("0").rstrip(".")
+    return text

@@ -1,0 +1,151 @@
+"""Lines: named monthly series, either given (assumptions) or calculated."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidModel
+from widefork.core.rules import Rule
+
+LINE_NAME = re.compile(r"[^\W\d_A-Z]\w*")
+RESERVED_WORDS = frozenset({"if", "then", "else", "and", "or", "not", "at"})
+
+MemberKey = tuple[str, ...]
+"""One member per dimension of the line, in the order of its dimensions; () where a value holds for all."""
+
+
+class OverTime(StrEnum):
+    """How months become a quarter or a year."""
+
+    SUM = "sum"
+    END = "end"
+    START = "start"
+    MEAN = "mean"
+    RATIO = "ratio"
+
+
+class OverMembers(StrEnum):
+    """How members become the whole."""
+
+    SUM = "sum"
+    MEAN = "mean"
+    RATIO = "ratio"
+
+
+@dataclass(frozen=True)
+class Rollup:
+    """How a line is rolled up, separately over time and over members.
+
+    With ``ratio`` the numerator and denominator lines are rolled up each and then divided.
+    """
+
+    over_time: OverTime = OverTime.SUM
+    over_members: OverMembers = OverMembers.SUM
+    numerator: str = ""
+    denominator: str = ""
+
+    @classmethod
+    def default(cls, unit: str) -> "Rollup":
+        """Return the roll-up a unit suggests: rates, prices and days are averaged, all else is added up."""
+        is_level = "/" in unit or unit.startswith("%") or unit in ("days", "months", "")
+        return cls(OverTime.MEAN, OverMembers.MEAN) if is_level else cls()
+
+
+BALANCE = Rollup(OverTime.END, OverMembers.SUM)
+
+
+@dataclass(frozen=True)
+class LineSource:
+    """Which schedule, or the statements, wrote a generated line, and which part of it the line is."""
+
+    schedule: str
+    part: str
+
+
+@dataclass(frozen=True)
+class Line:
+    """One named monthly series with a unit, perhaps spread over dimensions.
+
+    Parameters
+    ----------
+    name : str. Lower-case words joined by underscores; used in formulas.
+    label : str. Display name, free text.
+    unit : str. As shown ("EUR/kit"); "%" values are stored as fractions.
+    section : str. Name of the section it stands in.
+    dimensions : tuple of str, at most three.
+    formula : str or None. None makes it an assumption.
+    rules : by member key, for an assumption. A key () holds for every member without a rule of its own.
+    opening : float. Value of the month before the first one, where a formula looks back past the start.
+    history : tuple of float. Values before the first month, latest last; read before ``opening``.
+    actuals : by member key. Values of the first actual months; they replace formula or rule there.
+    posts_to : str. Caption of the statements this line is part of; empty for none.
+    note : str. Why this number.
+
+    Raises
+    ------
+    InvalidModel: a name that is not lower-case words, or both or neither of formula and rules.
+    """
+
+    name: str
+    label: str
+    unit: str = ""
+    section: str = ""
+    dimensions: tuple[str, ...] = ()
+    formula: str | None = None
+    rules: Mapping[MemberKey, Rule] = field(default_factory=dict)
+    rollup: Rollup = field(default_factory=Rollup)
+    opening: float = 0.0
+    history: tuple[float, ...] = ()
+    actuals: Mapping[MemberKey, tuple[float, ...]] = field(default_factory=dict)
+    posts_to: str = ""
+    note: str = ""
+    source: LineSource | None = None
+
+    def __post_init__(self) -> None:
+        place = f"lines/{self.name}"
+        if (
+            not LINE_NAME.fullmatch(self.name)
+            or self.name in RESERVED_WORDS
+            or self.name != self.name.lower()
+        ):
+            raise InvalidModel(
+                f"A line's name is lower-case words joined by underscores, like kit_price; “{self.name}” is not.",
+                place,
+            )
+        if len(self.dimensions) > 3:
+            raise InvalidModel("A line is spread over at most three dimensions.", place)
+        if (self.formula is None) == (not self.rules):
+            raise InvalidModel("A line has either a formula or rules for its values, and not both.", place)
+        for key in [*self.rules, *self.actuals]:
+            if key and len(key) != len(self.dimensions):
+                raise InvalidModel(f"{' / '.join(key)} does not name one member for each dimension.", place)
+
+    @property
+    def is_assumption(self) -> bool:
+        """Whether its values are given rather than calculated."""
+        return self.formula is None
+
+    @property
+    def is_generated(self) -> bool:
+        """Whether a schedule or the statements wrote it."""
+        return self.source is not None
+
+
+@dataclass(frozen=True)
+class Section:
+    """A chapter of lines in the order a reader wants them."""
+
+    name: str
+    label: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Address:
+    """Where a value stands: a line, perhaps one member, a month."""
+
+    line: str
+    members: MemberKey
+    month: Month

@@ -1,0 +1,15 @@
+"""Entry rules: how an assumption's months are given. One line here per rule; see ``rules/README.md``."""
+
+from widefork.core.registry import Registry
+from widefork.core.rules.by_year import BY_YEAR
+from widefork.core.rules.flat import FLAT
+from widefork.core.rules.growth import GROWTH
+from widefork.core.rules.monthly import MONTHLY
+from widefork.core.rules.one_off import ONE_OFF
+from widefork.core.rules.rule import Rule, RuleKind, read_rule, set_months, write_rule
+from widefork.core.rules.seasonal import SEASONAL
+from widefork.core.rules.steps import STEPS
+
+RULES: Registry[RuleKind] = Registry("entry rule", FLAT, GROWTH, STEPS, BY_YEAR, SEASONAL, ONE_OFF, MONTHLY)
+
+__all__ = ["RULES", "Rule", "RuleKind", "read_rule", "set_months", "write_rule"]

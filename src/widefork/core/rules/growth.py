@@ -1,0 +1,79 @@
+"""A starting value growing by a rate: per month, per year in steps, or per year smoothly by month."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+import numpy as np
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.errors import InvalidValue
+from widefork.core.rules.rule import Rule, RuleKind, Values, mapping, number, plain
+
+
+class Pace(StrEnum):
+    """When growth happens."""
+
+    MONTHLY = "each month"
+    YEARLY_STEP = "once a year"
+    YEARLY_SMOOTH = "by the year, month by month"
+
+
+@dataclass(frozen=True)
+class Growth:
+    """A base value growing from a month on.
+
+    Parameters
+    ----------
+    base : float. The value up to the month before ``since``.
+    rate : float. 0.03 = 3 % per month or per year, as ``pace`` says.
+    since : Month. The first month that has grown (monthly and stepping: by the whole rate; smooth: by a twelfth
+        power of it).
+    """
+
+    base: float
+    rate: float
+    pace: Pace
+    since: Month
+
+    def values(self, timeline: Timeline) -> Values:
+        """Return base × (1 + rate) to the power of the periods grown; smooth is (1 + rate)^(months / 12)."""
+        months = np.array([month.ordinal for month in timeline.months], dtype=float)
+        grown = np.maximum(0.0, months - self.since.ordinal + 1)
+        if self.pace is Pace.YEARLY_STEP:
+            grown = np.ceil(grown / 12)
+        elif self.pace is Pace.YEARLY_SMOOTH:
+            grown = grown / 12
+        return np.asarray(self.base * (1 + self.rate) ** grown, dtype=float)
+
+    def words(self, show: Callable[[float], str]) -> str:
+        """Return ``46.00 growing 3 % once a year from Jan 27``."""
+        return f"{show(self.base)} growing {plain(round(self.rate * 100, 6))} % {self.pace.value} from {self.since.label}"
+
+    def document(self) -> Any:
+        """Return base, rate, pace and first month."""
+        return {
+            "base": plain(self.base),
+            "rate": self.rate,
+            "pace": self.pace.value,
+            "since": str(self.since),
+        }
+
+    def set_from(self, timeline: Timeline, span: slice, value: float) -> Rule | None:
+        """Return None: single months break the curve."""
+        return None
+
+
+def _read(document: Any) -> Rule:
+    given = mapping(document, "base, rate, pace and since")
+    rate = number(given.get("rate"), "rate")
+    if rate <= -1:
+        raise InvalidValue("A growth rate is above −100 %; write 0.03 for 3 %.")
+    pace = str(given.get("pace", Pace.YEARLY_STEP.value))
+    if pace not in [choice.value for choice in Pace]:
+        raise InvalidValue(f"The pace is one of: {', '.join(choice.value for choice in Pace)}; got {pace}.")
+    return Growth(number(given.get("base"), "base"), rate, Pace(pace), Month.parse(str(given.get("since"))))
+
+
+GROWTH = RuleKind("growth", "Growth", _read, Growth)

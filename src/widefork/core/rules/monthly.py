@@ -1,0 +1,51 @@
+"""Every month typed."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.errors import InvalidValue
+from widefork.core.rules.rule import RuleKind, Values, mapping, number, plain
+
+
+@dataclass(frozen=True)
+class Monthly:
+    """Values from a month on, one a month; the last one holds afterwards, and 0 stands before."""
+
+    start: Month
+    amounts: tuple[float, ...]
+
+    def values(self, timeline: Timeline) -> Values:
+        """Return each month's own value."""
+        places = np.array([month.ordinal - self.start.ordinal for month in timeline.months])
+        amounts = np.array(self.amounts)
+        return np.where(places < 0, 0.0, amounts[np.clip(places, 0, len(amounts) - 1)])
+
+    def words(self, show: Callable[[float], str]) -> str:
+        """Return ``month by month``."""
+        return "month by month"
+
+    def document(self) -> Any:
+        """Return the first month and the values."""
+        return {"start": str(self.start), "amounts": [plain(amount) for amount in self.amounts]}
+
+    def set_from(self, timeline: Timeline, span: slice, value: float) -> "Monthly":
+        """Return the values with the months of ``span`` set."""
+        values = self.values(timeline)
+        values[span] = value
+        return Monthly(timeline.start, tuple(float(v) for v in values))
+
+
+def _read(document: Any) -> Monthly:
+    given = mapping(document, "a start month and amounts")
+    amounts = given.get("amounts")
+    if not isinstance(amounts, list) or not amounts:
+        raise InvalidValue("Month by month needs a list of amounts.")
+    values = tuple(number(a, f"month {i + 1}") for i, a in enumerate(amounts))
+    return Monthly(Month.parse(str(given.get("start"))), values)
+
+
+MONTHLY = RuleKind("monthly", "Month by month", _read, Monthly)

@@ -1,0 +1,40 @@
+"""Amounts in single months, 0 in all others."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.rules.rule import RuleKind, Values, by_month, plain
+
+
+@dataclass(frozen=True)
+class OneOff:
+    """Amounts by month."""
+
+    amounts: tuple[tuple[Month, float], ...]
+
+    def values(self, timeline: Timeline) -> Values:
+        """Return the amounts in their months."""
+        given = dict(self.amounts)
+        return np.array([given.get(month, 0.0) for month in timeline.months])
+
+    def words(self, show: Callable[[float], str]) -> str:
+        """Return ``once: 48,000 in Nov 26``."""
+        return "once: " + ", ".join(f"{show(amount)} in {month.label}" for month, amount in self.amounts)
+
+    def document(self) -> Any:
+        """Return amounts by month."""
+        return {str(month): plain(amount) for month, amount in self.amounts}
+
+    def set_from(self, timeline: Timeline, span: slice, value: float) -> "OneOff | None":
+        """Return the amounts with one month set; None for a longer run of months."""
+        if span.stop - span.start != 1:
+            return None
+        month = timeline.months[span.start]
+        return OneOff(tuple(sorted({**dict(self.amounts), month: value}.items())))
+
+
+ONE_OFF = RuleKind("one_off", "One-off", lambda document: OneOff(by_month(document, "an amount")), OneOff)

@@ -1,0 +1,68 @@
+"""Yearly totals spread over the calendar months by a shape, adding up exactly."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from widefork.core.axes import MONTH_NAMES, Timeline
+from widefork.core.errors import InvalidValue
+from widefork.core.rules.rule import Rule, RuleKind, Values, mapping, number, plain
+
+
+@dataclass(frozen=True)
+class Seasonal:
+    """A total per fiscal year and twelve weights, January first.
+
+    A year not named keeps the latest earlier total (0 before the first). The weights need not add to anything:
+    a month gets its weight's share of the year's twelve.
+    """
+
+    totals: tuple[tuple[int, float], ...]
+    shape: tuple[float, ...]
+
+    def values(self, timeline: Timeline) -> Values:
+        """Return total × weight / sum of weights, so that twelve months add up to the total."""
+        weights = np.array(self.shape) / sum(self.shape)
+        return np.array(
+            [
+                next((t for year, t in reversed(self.totals) if year <= timeline.fiscal_year(month)), 0.0)
+                * weights[month.month - 1]
+                for month in timeline.months
+            ]
+        )
+
+    def words(self, show: Callable[[float], str]) -> str:
+        """Return ``seasonal, peak Jul: FY26 15,000 a year, FY27 16,200``."""
+        peak = MONTH_NAMES[int(np.argmax(self.shape))]
+        totals = ", ".join(f"FY{year % 100:02d} {show(total)}" for year, total in self.totals)
+        return f"seasonal, peak {peak}, a year: {totals}"
+
+    def document(self) -> Any:
+        """Return totals and shape."""
+        return {
+            "totals": {year: plain(total) for year, total in self.totals},
+            "shape": [plain(weight) for weight in self.shape],
+        }
+
+    def set_from(self, timeline: Timeline, span: slice, value: float) -> Rule | None:
+        """Return None: single months break the shape."""
+        return None
+
+
+def _read(document: Any) -> Rule:
+    given = mapping(document, "totals by year and a shape of 12 weights")
+    totals = mapping(given.get("totals"), "totals by year, like {2026: 12000}")
+    shape = given.get("shape")
+    if not isinstance(shape, list) or len(shape) != 12:
+        raise InvalidValue("A seasonal shape has 12 weights, January first.")
+    weights = tuple(number(weight, "a weight") for weight in shape)
+    if min(weights) < 0 or sum(weights) <= 0:
+        raise InvalidValue("The weights of a seasonal shape are 0 or more, and at least one is above 0.")
+    return Seasonal(
+        tuple(sorted((int(year), number(total, f"year {year}")) for year, total in totals.items())), weights
+    )
+
+
+SEASONAL = RuleKind("seasonal", "Season", _read, Seasonal)

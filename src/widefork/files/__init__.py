@@ -1,0 +1,9 @@
+"""Open formats: each reads or writes a core Model and nothing else. One line here per format."""
+
+from widefork.core.registry import Registry
+from widefork.files.format import Format
+from widefork.files.yaml_format import YAML_FORMAT
+
+FORMATS: Registry[Format] = Registry("format", YAML_FORMAT)
+
+__all__ = ["FORMATS", "Format"]

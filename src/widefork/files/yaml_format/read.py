@@ -1,0 +1,187 @@
+"""YAML text to a core Model, with the line of the file in every complaint."""
+
+import json
+import re
+from collections.abc import Mapping
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+import jsonschema
+from ruamel.yaml import YAML
+from ruamel.yaml.error import MarkedYAMLError
+
+from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.changes import Case, Change, Operation
+from widefork.core.errors import InvalidModel, WideforkError
+from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.graph.model import Model, Profile, ScheduleSettings
+from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
+from widefork.core.rules import RULES, read_rule
+
+_PERCENT = re.compile(r"(-?\d+(?:\.\d+)?) ?%")
+MEMBER_SEPARATOR = " / "
+
+
+def read_yaml(text: str) -> Model:
+    """Return the model a YAML text describes.
+
+    Raises
+    ------
+    InvalidModel: not YAML, not the format's shape, or a model that contradicts itself; names the place and,
+        where it can, the line of the text.
+    """
+    try:
+        loaded = YAML(typ="rt").load(text)
+    except MarkedYAMLError as fault:
+        line = fault.problem_mark.line + 1 if fault.problem_mark else 1
+        raise InvalidModel(f"This is not readable as YAML: {fault.problem}.", f"line {line}") from None
+    faults = sorted(_validator().iter_errors(loaded), key=lambda fault: len(fault.absolute_path), reverse=True)
+    if faults:
+        fault = faults[0]
+        path = list(fault.absolute_path)
+        line = _line_of(loaded, path)
+        raise InvalidModel(f"line {line}: {fault.message}.", "/".join(map(str, path)) or "file")
+    return _model(_plain(loaded))
+
+
+@cache
+def _validator() -> Any:
+    schema = json.loads(files("widefork.files.yaml_format").joinpath("schema.json").read_text("utf-8"))
+    return jsonschema.Draft202012Validator(schema)
+
+
+def _line_of(document: Any, path: list[Any]) -> int:
+    line = 1
+    for key in path:
+        if hasattr(document, "lc") and document.lc.data and key in document.lc.data:
+            line = document.lc.data[key][0] + 1
+        document = document[key]
+    return line
+
+
+def _plain(value: Any) -> Any:
+    """Ordinary dicts, lists and numbers; “5 %” becomes 0.05."""
+    if isinstance(value, Mapping):
+        return {_plain(key) if isinstance(key, int) else str(key): _plain(entry) for key, entry in value.items()}
+    if isinstance(value, list):
+        return [_plain(entry) for entry in value]
+    if isinstance(value, bool):
+        return value
+    if isinstance(value, int):
+        return int(value)
+    if isinstance(value, float):
+        return float(value)
+    if isinstance(value, str):
+        percent = _PERCENT.fullmatch(value)
+        return round(float(percent[1]) / 100, 15) if percent else str(value)
+    return value
+
+
+def _model(given: dict[str, Any]) -> Model:
+    timeline = given["timeline"]
+    dimensions = tuple(Dimension(name, tuple(members)) for name, members in given.get("dimensions", {}).items())
+    sections = given["sections"]
+    return Model(
+        name=given["model"],
+        currency=given["currency"],
+        timeline=Timeline(
+            Month.parse(timeline["start"]),
+            timeline["months"],
+            timeline.get("fiscal_year_start", 1),
+            _month(timeline.get("last_actual")),
+        ),
+        dimensions=dimensions,
+        sections=tuple(Section(s["name"], s["label"], s.get("note", "")) for s in sections),
+        lines=tuple(_line(entry, section["name"]) for section in sections for entry in section.get("lines", [])),
+        profiles=tuple(
+            Profile(name, p.get("label", name), tuple(p["values"])) for name, p in given.get("profiles", {}).items()
+        ),
+        schedules=tuple(_schedule(entry) for entry in given.get("schedules", [])),
+        opening_balances=given.get("opening_balances", {}),
+        cases=tuple(_case(entry) for entry in given["cases"]),
+        figures=tuple(_figure(entry) for entry in given.get("figures", [])),
+    )
+
+
+def _month(text: str | None) -> Month | None:
+    return Month.parse(text) if text is not None else None
+
+
+def _key(text: str) -> MemberKey:
+    return tuple(text.split(MEMBER_SEPARATOR))
+
+
+def _line(given: dict[str, Any], section: str) -> Line:
+    place = f"lines/{given['name']}"
+    documents = {(): given["rule"]} if "rule" in given else {_key(k): v for k, v in given.get("rules", {}).items()}
+    actuals = given.get("actuals", {})
+    unit = given.get("unit", "")
+    try:
+        rules = {key: read_rule(RULES, document) for key, document in documents.items()}
+    except WideforkError as fault:
+        raise InvalidModel(getattr(fault, "sentence", str(fault)), place) from fault
+    return Line(
+        name=given["name"],
+        label=given["label"],
+        unit=unit,
+        section=section,
+        dimensions=tuple(given.get("over", ())),
+        formula=given.get("formula"),
+        rules=rules,
+        rollup=_rollup(given["rollup"], unit) if "rollup" in given else Rollup.default(unit),
+        opening=given.get("opening", 0.0),
+        history=tuple(given.get("history", ())),
+        actuals={(): tuple(actuals)} if isinstance(actuals, list) else {_key(k): tuple(v) for k, v in actuals.items()},
+        posts_to=given.get("posts_to", ""),
+        note=given.get("note", ""),
+    )
+
+
+def _rollup(given: dict[str, Any], unit: str) -> Rollup:
+    usual = Rollup.default(unit)
+    numerator, denominator = given.get("of", ("", ""))
+    return Rollup(
+        OverTime(given.get("time", usual.over_time)),
+        OverMembers(given.get("members", usual.over_members)),
+        numerator,
+        denominator,
+    )
+
+
+def _schedule(given: dict[str, Any]) -> ScheduleSettings:
+    settings = {key: value for key, value in given.items() if key not in ("kind", "name", "label")}
+    return ScheduleSettings(given["kind"], given["name"], given["label"], settings)
+
+
+def _case(given: dict[str, Any]) -> Case:
+    changes = tuple(_change(entry) for entry in given.get("changes", []))
+    return Case(given["name"], given["label"], given.get("parent"), changes, given.get("note", ""))
+
+
+def _change(given: dict[str, Any]) -> Change:
+    operation = next(o for o in Operation if o.value in given)
+    return Change(
+        given["line"],
+        operation,
+        0.0 if operation is Operation.STOP else float(given[operation.value]),
+        tuple((dimension, member) for dimension, members in given.get("at", {}).items() for member in members),
+        _month(given.get("from")),
+        _month(given.get("to")),
+        given.get("why", ""),
+    )
+
+
+def _figure(given: dict[str, Any]) -> Figure:
+    return Figure(
+        given["name"],
+        given["label"],
+        given["line"],
+        tuple(given.get("members", ())),
+        _month(given.get("from")),
+        _month(given.get("to")),
+        Reduction(given["find"]),
+        Comparison(given.get("when", "at least")),
+        float(given.get("threshold", 0.0)),
+        given.get("pinned", False),
+    )

@@ -1,0 +1,109 @@
+"""A core Model to YAML text: the inverse of ``read_yaml``. Only what the user owns is written, nothing generated."""
+
+from io import StringIO
+from typing import Any
+
+from ruamel.yaml import YAML
+
+from widefork.core.axes import Month
+from widefork.core.changes import Case, Change, Operation
+from widefork.core.figures import Comparison, Figure
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line, Rollup
+from widefork.core.rules import RULES, write_rule
+from widefork.files.yaml_format.read import MEMBER_SEPARATOR
+
+
+def write_yaml(model: Model) -> str:
+    """Return a model as YAML text."""
+    timeline = model.timeline
+    document: dict[str, Any] = {
+        "wide_fork": 1,
+        "model": model.name,
+        "currency": model.currency,
+        "timeline": _given(
+            start=str(timeline.start),
+            months=timeline.month_count,
+            fiscal_year_start=timeline.fiscal_year_start,
+            last_actual=_month(timeline.last_actual),
+        ),
+        "dimensions": {dimension.name: list(dimension.members) for dimension in model.dimensions},
+        "profiles": {p.name: {"label": p.label, "values": list(p.values)} for p in model.profiles},
+        "sections": [
+            _given(name=s.name, label=s.label, note=s.note)
+            | {"lines": [_line(line) for line in model.lines if line.section == s.name]}
+            for s in model.sections
+        ],
+        "schedules": [{"kind": s.kind, "name": s.name, "label": s.label, **s.settings} for s in model.schedules],
+        "opening_balances": dict(model.opening_balances),
+        "cases": [_case(case) for case in model.cases],
+        "figures": [_figure(figure) for figure in model.figures],
+    }
+    out = StringIO()
+    yaml = YAML()
+    yaml.width = 118
+    yaml.allow_unicode = True
+    yaml.default_flow_style = None
+    yaml.dump(document, out)
+    return out.getvalue()
+
+
+def _given(**entries: Any) -> dict[str, Any]:
+    """Only what is set."""
+    return {key: value for key, value in entries.items() if value not in (None, "", (), [], {})}
+
+
+def _month(month: Month | None) -> str | None:
+    return str(month) if month is not None else None
+
+
+def _line(line: Line) -> dict[str, Any]:
+    written = _given(
+        name=line.name, label=line.label, unit=line.unit, over=list(line.dimensions), formula=line.formula,
+        history=list(line.history), posts_to=line.posts_to, note=line.note,
+    )  # fmt: skip
+    if line.opening:
+        written["opening"] = line.opening
+    if list(line.rules) == [()]:
+        written["rule"] = write_rule(RULES, line.rules[()])
+    elif line.rules:
+        written["rules"] = {MEMBER_SEPARATOR.join(key): write_rule(RULES, rule) for key, rule in line.rules.items()}
+    if list(line.actuals) == [()]:
+        written["actuals"] = list(line.actuals[()])
+    elif line.actuals:
+        written["actuals"] = {MEMBER_SEPARATOR.join(key): list(values) for key, values in line.actuals.items()}
+    if line.rollup != Rollup.default(line.unit):
+        rollup = line.rollup
+        written["rollup"] = {"time": rollup.over_time.value, "members": rollup.over_members.value}
+        if rollup.numerator:
+            written["rollup"]["of"] = [rollup.numerator, rollup.denominator]
+    return written
+
+
+def _case(case: Case) -> dict[str, Any]:
+    changes = [_change(change) for change in case.changes]
+    return _given(name=case.name, label=case.label, parent=case.parent, note=case.note, changes=changes)
+
+
+def _change(change: Change) -> dict[str, Any]:
+    at: dict[str, list[str]] = {}
+    for dimension, member in change.members:
+        at.setdefault(dimension, []).append(member)
+    amount = True if change.operation is Operation.STOP else change.amount
+    return {"line": change.line, change.operation.value: amount} | _given(
+        at=at, **{"from": _month(change.first)}, to=_month(change.last), why=change.note
+    )
+
+
+def _figure(figure: Figure) -> dict[str, Any]:
+    written = _given(
+        name=figure.name, label=figure.label, line=figure.line, members=list(figure.members),
+        **{"from": _month(figure.first)}, to=_month(figure.last), find=figure.reduction.value,
+    )  # fmt: skip
+    if figure.reduction.asks_condition:
+        written |= {"when": figure.comparison.value, "threshold": figure.threshold}
+    if figure.comparison is not Comparison.AT_LEAST:
+        written["when"] = figure.comparison.value
+    if figure.is_pinned:
+        written["pinned"] = True
+    return written
