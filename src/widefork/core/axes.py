@@ -153,9 +153,7 @@ class Timeline:
     def span(self, first: Month | None, last: Month | None) -> slice:
         """Return the slice of months from ``first`` to ``last``, cut to the timeline; None means open."""
         begin = 0 if first is None else max(0, first.ordinal - self.start.ordinal)
-        end = (
-            self.month_count if last is None else min(self.month_count, last.ordinal - self.start.ordinal + 1)
-        )
+        end = self.month_count if last is None else min(self.month_count, last.ordinal - self.start.ordinal + 1)
         return slice(begin, max(begin, end))
 
     def is_actual(self, month: Month) -> bool:
@@ -170,9 +168,7 @@ class Timeline:
         """Return the fiscal year, named by the year in which it ends."""
         return month.plus(12 - self.fiscal_month(month)).year
 
-    def periods(
-        self, grain: Grain, first: Month | None = None, last: Month | None = None
-    ) -> tuple[Period, ...]:
+    def periods(self, grain: Grain, first: Month | None = None, last: Month | None = None) -> tuple[Period, ...]:
         """Return the columns of a range at a grain; the outermost ones are cut to the range."""
         columns: list[Period] = []
         for month in self.months[self.span(first, last)]:
@@ -217,9 +213,7 @@ class Dimension:
 
     def __post_init__(self) -> None:
         if not self.members:
-            raise InvalidModel(
-                f"The dimension {self.name} needs at least one member.", f"dimensions/{self.name}"
-            )
+            raise InvalidModel(f"The dimension {self.name} needs at least one member.", f"dimensions/{self.name}")
         if len(set(self.members)) != len(self.members):
             raise InvalidModel(f"A member is listed twice in {self.name}.", f"dimensions/{self.name}")
 

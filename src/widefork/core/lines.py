@@ -105,11 +105,7 @@ class Line:
 
     def __post_init__(self) -> None:
         place = f"lines/{self.name}"
-        if (
-            not LINE_NAME.fullmatch(self.name)
-            or self.name in RESERVED_WORDS
-            or self.name != self.name.lower()
-        ):
+        if not LINE_NAME.fullmatch(self.name) or self.name in RESERVED_WORDS or self.name != self.name.lower():
             raise InvalidModel(
                 f"A line's name is lower-case words joined by underscores, like kit_price; “{self.name}” is not.",
                 place,

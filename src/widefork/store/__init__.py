@@ -1,0 +1,1 @@
+"""SQLite through SQLModel: tables, migrations, and the log that undo reads."""

@@ -1,0 +1,1 @@
+"""The web application: frame, pages, shared parts."""

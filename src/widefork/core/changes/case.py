@@ -33,9 +33,7 @@ def resolve(cases: Mapping[str, Case], name: str) -> tuple[Change, ...]:
         if following not in cases:
             raise UnknownName("case", following, cases)
         if following in seen:
-            raise InvalidModel(
-                f"The case {following} descends from itself; give it another parent.", f"cases/{name}"
-            )
+            raise InvalidModel(f"The case {following} descends from itself; give it another parent.", f"cases/{name}")
         seen.add(following)
         chain.append(cases[following])
         following = cases[following].parent

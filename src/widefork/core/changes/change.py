@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,9 +50,7 @@ def plan_months(change: Change, timeline: Timeline) -> slice:
     return slice(max(span.start, timeline.actual_count), max(span.stop, timeline.actual_count))
 
 
-def apply_change(
-    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]
-) -> None:
+def apply_change(values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> None:
     """Apply a change in place.
 
     Parameters
@@ -75,16 +74,14 @@ def apply_change(
             values[place] = 0.0
 
 
-def did_nothing(
-    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]
-) -> bool:
+def did_nothing(values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> bool:
     """Return whether a change leaves ``values`` as they are: a scaled zero, or no plan month in its range."""
     after = values.copy()
     apply_change(after, change, timeline, dimensions)
     return np.array_equal(after, values, equal_nan=True)
 
 
-def _place(change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> tuple[object, ...]:
+def _place(change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> Any:
     picked: list[NDArray[np.int64]] = []
     for dimension in dimensions:
         named = [dimension.index(member) for name, member in change.members if name == dimension.name]

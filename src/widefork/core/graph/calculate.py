@@ -5,8 +5,9 @@ months, then the batch (length 1 where nothing in the batch reaches the line). S
 combining is broadcasting.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,7 +51,7 @@ class Results:
         array = self.arrays[name]
         axes = [self.plan.model.dimensions.index(d) for d in self.plan.model.dimensions_of(line)]
         absent = tuple(a for a in range(len(self.plan.model.dimensions)) if a not in axes)
-        order = np.argsort(np.argsort(axes)) if axes else []
+        order = [sorted(axes).index(axis) for axis in axes]
         squeezed = np.squeeze(array, axis=absent)
         moved = np.transpose(squeezed, [*order, squeezed.ndim - 2, squeezed.ndim - 1])
         return np.broadcast_to(moved, (*moved.shape[:-1], self.batch))
@@ -59,9 +60,8 @@ class Results:
         """Return one member's months, shape (months,); a line without dimensions takes no members."""
         line = self.plan.model.line(name)
         dimensions = self.plan.model.dimensions_of(line)
-        places = tuple(d.index(member) for d, member in zip(dimensions, members, strict=True))
-        series: Values = self.values(name)[(*places, slice(None), batch)]
-        return series
+        places: Any = tuple(d.index(member) for d, member in zip(dimensions, members, strict=True))
+        return np.asarray(self.values(name)[(*places, slice(None), batch)])
 
 
 def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[str] | None = None) -> Results:
@@ -159,9 +159,7 @@ class _Run:
         """Fill in an assumption from its rules, then changes, then actuals."""
         own = assumption_values(line, self.model)
         order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
-        array = (
-            np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), self.months, 1).copy()
-        )
+        array = np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), self.months, 1).copy()
         self.arrays[line.name] = self._finish(line.name, array)
 
     def compute(self, name: str) -> None:
@@ -214,9 +212,7 @@ class _Run:
             columns = lists[:1] if same else lists
             width = max(array.shape[-1], len(columns))
             array = np.broadcast_to(array, (*array.shape[:-1], width)).copy()
-            spread = tuple(
-                d if d.name in line.dimensions else Dimension("", ("",)) for d in self.model.dimensions
-            )
+            spread = tuple(d if d.name in line.dimensions else Dimension("", ("",)) for d in self.model.dimensions)
             for place, changes in enumerate(columns):
                 column = array if same else array[..., place : place + 1]
                 for change in changes:
@@ -236,7 +232,7 @@ class _Run:
         count = self.timeline.actual_count
         own = np.full((*(len(d) for d in dimensions), count), np.nan)
         for key, values in line.actuals.items():
-            places = tuple(d.index(m) for d, m in zip(dimensions, key, strict=True))
+            places: Any = tuple(d.index(m) for d, m in zip(dimensions, key, strict=True))
             own[(*places, slice(0, min(count, len(values))))] = values[:count]
         order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
         return np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), count, 1)
@@ -341,7 +337,7 @@ def _power(left: Values, right: Values) -> Values:
     return np.where(np.isnan(left) | np.isnan(right) | np.isinf(raised), np.nan, raised)
 
 
-_OPERATIONS = {
+_OPERATIONS: dict[str, Callable[[Values, Values], Values]] = {
     "+": np.add,
     "-": np.subtract,
     "*": np.multiply,

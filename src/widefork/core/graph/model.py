@@ -86,9 +86,7 @@ class Model:
     def _check_unique(self, kind: str, names: list[str]) -> None:
         for name in names:
             if names.count(name) > 1:
-                raise InvalidModel(
-                    f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}"
-                )
+                raise InvalidModel(f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}")
 
     def _check_members(self, line: Line) -> None:
         for name in line.dimensions:
@@ -98,9 +96,7 @@ class Model:
         for key in [*line.rules, *line.actuals]:
             for name, member in zip(line.dimensions, key, strict=False):
                 if member not in self.dimension_by_name[name].members:
-                    sentence = UnknownName(
-                        f"member of {name}", member, self.dimension_by_name[name].members
-                    ).sentence
+                    sentence = UnknownName(f"member of {name}", member, self.dimension_by_name[name].members).sentence
                     raise InvalidModel(sentence, f"lines/{line.name}")
 
     @cached_property

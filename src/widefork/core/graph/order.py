@@ -67,9 +67,7 @@ def order_lines(needs: Mapping[str, Needs]) -> tuple[tuple[Step, ...], tuple[Loo
             continue
         within: nx.DiGraph[str] = nx.DiGraph()
         within.add_nodes_from(members)
-        within.add_edges_from(
-            (other, name) for name in members for other in needs[name].same_month if other in members
-        )
+        within.add_edges_from((other, name) for name in members for other in needs[name].same_month if other in members)
         found = list(_loops(within))
         loops.extend(found)
         if not found:

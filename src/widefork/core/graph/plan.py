@@ -79,11 +79,7 @@ class Plan:
         line = self.model.line(name)
         if line.is_assumption:
             return
-        flows = [
-            n
-            for n in sorted(self.needs[name].names)
-            if n in self.model.line_by_name and n not in self.own_past
-        ]
+        flows = [n for n in sorted(self.needs[name].names) if n in self.model.line_by_name and n not in self.own_past]
         instead = f" Change what it is made of instead: {', '.join(flows[:4])}." if flows else ""
         if line.source is not None and line.source.schedule == STATEMENTS:
             raise ChangeRefused(name, f"{line.label} is a caption or total of the statements.{instead}")
@@ -218,16 +214,12 @@ class _Builder:
 
 
 def _remembers(node: Node) -> bool:
-    return any(
-        isinstance(p, syntax.Call) and FUNCTIONS[p.function].kind is Kind.TIME for p in syntax.walk(node)
-    )
+    return any(isinstance(p, syntax.Call) and FUNCTIONS[p.function].kind is Kind.TIME for p in syntax.walk(node))
 
 
 def _shift(piece: Node, lag: syntax.Call, scope: Scope) -> Node:
     """The month before of a sum is the sum of the months before: push the lag to the names."""
-    if isinstance(piece, syntax.Name | syntax.At) and (
-        piece.name in scope.lines or piece.name in scope.counters
-    ):
+    if isinstance(piece, syntax.Name | syntax.At) and (piece.name in scope.lines or piece.name in scope.counters):
         return syntax.Call(lag.function, (piece, *lag.arguments[1:]), spot=piece.spot)
     return piece
 

@@ -111,15 +111,11 @@ class _Checker:
             raise self.fault(node, UnknownName("function", name, FUNCTIONS.names).sentence)
         function = FUNCTIONS[name]
         if not function.fewest <= len(arguments) <= function.most:
-            raise self.fault(
-                node, f"{name} is written {function.usage}; {len(arguments)} arguments were given."
-            )
+            raise self.fault(node, f"{name} is written {function.usage}; {len(arguments)} arguments were given.")
         if function.kind is Kind.MEMBERS:
             return self._over_members(function, arguments)
         if name in WHOLE_MONTHS and len(arguments) > 1 and not _is_whole(arguments[1]):
-            raise self.fault(
-                arguments[1], f"The months of {name} are written as a whole number from 1, like 12."
-            )
+            raise self.fault(arguments[1], f"The months of {name} are written as a whole number from 1, like 12.")
         if function.takes_profile:
             self._profile(function, arguments[-1])
             arguments = arguments[:-1]
@@ -131,9 +127,7 @@ class _Checker:
     def _profile(self, function: Function, argument: Node) -> None:
         if not isinstance(argument, syntax.Name) or argument.name not in self.scope.profiles:
             known = ", ".join(sorted(self.scope.profiles)) or "none yet"
-            raise self.fault(
-                argument, f"The last argument of {function.name} is a profile's name. Known: {known}."
-            )
+            raise self.fault(argument, f"The last argument of {function.name} is a profile's name. Known: {known}.")
 
     def _over_members(self, function: Function, arguments: tuple[Node, ...]) -> Dimensions:
         own = self.dimensions(arguments[0])
@@ -153,9 +147,4 @@ class _Checker:
 
 
 def _is_whole(node: Node) -> bool:
-    return (
-        isinstance(node, syntax.Number)
-        and not node.is_percent
-        and node.value >= 1
-        and node.value == int(node.value)
-    )
+    return isinstance(node, syntax.Number) and not node.is_percent and node.value >= 1 and node.value == int(node.value)

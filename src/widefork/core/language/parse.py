@@ -33,9 +33,7 @@ def parse(text: str) -> syntax.Node:
     Operation(operator='+', left=Number(value=2.0, is_percent=False), right=Number(value=0.05, is_percent=True))
     """
     if not text.strip():
-        raise FormulaError(
-            "The formula is empty. Write what the line is made of, like kits_sold * kit_price.", text
-        )
+        raise FormulaError("The formula is empty. Write what the line is made of, like kits_sold * kit_price.", text)
     if len(text) > LONGEST_FORMULA:
         raise FormulaError(
             f"The formula has {len(text)} characters; {LONGEST_FORMULA} are allowed. Split it into lines.",
@@ -47,9 +45,7 @@ def parse(text: str) -> syntax.Node:
         line, column = (fault.line, fault.column) if fault.line > 0 else (1, len(text) + 1)
         if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
             line, column = text.count("\n") + 1, len(text.splitlines()[-1]) + 1
-        found = (
-            text[fault.pos_in_stream or 0] if isinstance(fault, UnexpectedCharacters) else fault_token(fault)
-        )
+        found = text[fault.pos_in_stream or 0] if isinstance(fault, UnexpectedCharacters) else fault_token(fault)
         raise FormulaError(describe_fault(text, found, line, column), text, line, column) from None
     except (RecursionError, VisitError):
         raise FormulaError("The formula is nested too deeply. Split it into lines.", text) from None

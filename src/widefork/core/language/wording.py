@@ -13,18 +13,14 @@ class Wording(NamedTuple):
 
 
 WORDINGS = (
-    Wording(
-        re.compile(r"\d,$"), "Write decimals with a point: 1.5. A comma separates arguments.", "kits * 1,5"
-    ),
+    Wording(re.compile(r"\d,$"), "Write decimals with a point: 1.5. A comma separates arguments.", "kits * 1,5"),
     Wording(re.compile(r"\d\.$"), "A decimal point needs a digit after it, like 1.5.", "kits * 1."),
     Wording(
         re.compile(r"%\s*[\d\w(]$"),
         "The percent sign belongs to the number before it; then an operator must follow, like 5 % * price.",
         "5 % price",
     ),
-    Wording(
-        re.compile(r"(^|[-+*/^(,<>=])\s*%$"), "The percent sign belongs to a number, like 5 %.", "price * %"
-    ),
+    Wording(re.compile(r"(^|[-+*/^(,<>=])\s*%$"), "The percent sign belongs to a number, like 5 %.", "price * %"),
     Wording(
         re.compile(r"\w\s*%$"),
         "The percent sign belongs to a number, like 5 %; for a line, divide by 100.",
@@ -41,9 +37,7 @@ WORDINGS = (
     Wording(re.compile(r"[×·]$"), "Multiply with *.", "a × b"),
     Wording(re.compile(r"[−–]$"), "Subtract with the plain minus sign -.", "a − b"),
     Wording(re.compile(r"[€$£]$"), "Leave the currency sign out; the unit stands beside the line.", "€ 5"),
-    Wording(
-        re.compile(r"[-+*/^]\s*[*/^+)]$"), "Between two operators a line or a number is missing.", "a + * b"
-    ),
+    Wording(re.compile(r"[-+*/^]\s*[*/^+)]$"), "Between two operators a line or a number is missing.", "a + * b"),
     Wording(re.compile(r"\(\s*\)$|,\s*\)$"), "An argument is missing before the bracket.", "max(a, )"),
     Wording(
         re.compile(r"\w\s*\[$"),

@@ -6,10 +6,11 @@ from widefork.core.rules.flat import FLAT
 from widefork.core.rules.growth import GROWTH
 from widefork.core.rules.monthly import MONTHLY
 from widefork.core.rules.one_off import ONE_OFF
-from widefork.core.rules.rule import Rule, RuleKind, read_rule, set_months, write_rule
+from widefork.core.rules.refit import refit
+from widefork.core.rules.rule import Rule, RuleKind, read_rule, write_rule
 from widefork.core.rules.seasonal import SEASONAL
 from widefork.core.rules.steps import STEPS
 
 RULES: Registry[RuleKind] = Registry("entry rule", FLAT, GROWTH, STEPS, BY_YEAR, SEASONAL, ONE_OFF, MONTHLY)
 
-__all__ = ["RULES", "Rule", "RuleKind", "read_rule", "set_months", "write_rule"]
+__all__ = ["RULES", "Rule", "RuleKind", "read_rule", "refit", "write_rule"]

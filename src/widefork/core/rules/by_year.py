@@ -37,10 +37,6 @@ class ByYear:
         """Return values by year."""
         return {year: plain(value) for year, value in self.years}
 
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> Rule | None:
-        """Return None: single months break the years."""
-        return None
-
 
 def _read(document: Any) -> Rule:
     pairs = mapping(document, "values by fiscal year, like {2026: 24.9}")

@@ -49,7 +49,9 @@ class Growth:
 
     def words(self, show: Callable[[float], str]) -> str:
         """Return ``46.00 growing 3 % once a year from Jan 27``."""
-        return f"{show(self.base)} growing {plain(round(self.rate * 100, 6))} % {self.pace.value} from {self.since.label}"
+        return (
+            f"{show(self.base)} growing {plain(round(self.rate * 100, 6))} % {self.pace.value} from {self.since.label}"
+        )
 
     def document(self) -> Any:
         """Return base, rate, pace and first month."""
@@ -59,10 +61,6 @@ class Growth:
             "pace": self.pace.value,
             "since": str(self.since),
         }
-
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> Rule | None:
-        """Return None: single months break the curve."""
-        return None
 
 
 def _read(document: Any) -> Rule:

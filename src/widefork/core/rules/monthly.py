@@ -32,12 +32,6 @@ class Monthly:
         """Return the first month and the values."""
         return {"start": str(self.start), "amounts": [plain(amount) for amount in self.amounts]}
 
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> "Monthly":
-        """Return the values with the months of ``span`` set."""
-        values = self.values(timeline)
-        values[span] = value
-        return Monthly(timeline.start, tuple(float(v) for v in values))
-
 
 def _read(document: Any) -> Monthly:
     given = mapping(document, "a start month and amounts")

@@ -29,12 +29,5 @@ class OneOff:
         """Return amounts by month."""
         return {str(month): plain(amount) for month, amount in self.amounts}
 
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> "OneOff | None":
-        """Return the amounts with one month set; None for a longer run of months."""
-        if span.stop - span.start != 1:
-            return None
-        month = timeline.months[span.start]
-        return OneOff(tuple(sorted({**dict(self.amounts), month: value}.items())))
-
 
 ONE_OFF = RuleKind("one_off", "One-off", lambda document: OneOff(by_month(document, "an amount")), OneOff)

@@ -1,4 +1,4 @@
-"""What every entry rule has in common, and editing a run of months of any rule."""
+"""What every entry rule has in common, and reading and writing its document form."""
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
@@ -26,10 +26,6 @@ class Rule(Protocol):
 
     def document(self) -> Any:
         """Return the rule in the open text format, without its name."""
-        ...
-
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> "Rule | None":
-        """Return a rule of this kind with ``span`` set to ``value``, or None when this kind cannot say so."""
         ...
 
 
@@ -62,9 +58,7 @@ def read_rule(kinds: Iterable[RuleKind], document: Any) -> Rule:
     if isinstance(document, int | float) and not isinstance(document, bool):
         return by_name["flat"].read(document)
     if not isinstance(document, Mapping) or len(document) != 1 or next(iter(document)) not in by_name:
-        raise InvalidModel(
-            f"Expected a number or one rule of {', '.join(by_name)}; got {document!r}.", "rule"
-        )
+        raise InvalidModel(f"Expected a number or one rule of {', '.join(by_name)}; got {document!r}.", "rule")
     name = next(iter(document))
     try:
         return by_name[name].read(document[name])
@@ -76,22 +70,6 @@ def write_rule(kinds: Iterable[RuleKind], rule: Rule) -> Any:
     """Return a rule's document form; the inverse of ``read_rule``."""
     name = next(kind.name for kind in kinds if isinstance(rule, kind.rule))
     return rule.document() if name == "flat" else {name: rule.document()}
-
-
-def set_months(
-    rule: Rule, timeline: Timeline, span: slice, value: float, otherwise: Callable[[Month, Values], Rule]
-) -> Rule:
-    """Return a rule equal to ``rule`` with the months of ``span`` set to ``value``.
-
-    Keeps the kind of rule where it can say the new months, else falls back to ``otherwise(start, values)``,
-    so that no other month moves.
-    """
-    changed = rule.set_from(timeline, span, value)
-    if changed is not None:
-        return changed
-    values = rule.values(timeline).copy()
-    values[span] = value
-    return otherwise(timeline.start, values)
 
 
 def number(value: Any, what: str) -> float:
@@ -117,7 +95,5 @@ def by_month(value: Any, what: str) -> tuple[tuple[Month, float], ...]:
     """Return (month, number) pairs in order of months."""
     pairs = mapping(value, f"{what} by month, like {{2026-07: 12}}")
     return tuple(
-        sorted(
-            (Month.parse(str(month)), number(amount, f"{what} in {month}")) for month, amount in pairs.items()
-        )
+        sorted((Month.parse(str(month)), number(amount, f"{what} in {month}")) for month, amount in pairs.items())
     )

@@ -46,10 +46,6 @@ class Seasonal:
             "shape": [plain(weight) for weight in self.shape],
         }
 
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> Rule | None:
-        """Return None: single months break the shape."""
-        return None
-
 
 def _read(document: Any) -> Rule:
     given = mapping(document, "totals by year and a shape of 12 weights")

@@ -39,17 +39,5 @@ class Steps:
         """Return values by month."""
         return {str(month): plain(value) for month, value in self.steps}
 
-    def set_from(self, timeline: Timeline, span: slice, value: float) -> "Steps":
-        """Return the steps with the months of ``span`` at ``value`` and all others as before."""
-        values = self.values(timeline)
-        values[span] = value
-        kept = [values[0]]
-        steps = [(timeline.start, float(values[0]))]
-        for month, now in zip(timeline.months[1:], values[1:], strict=True):
-            if now != kept[-1]:
-                kept.append(now)
-                steps.append((month, float(now)))
-        return Steps(tuple(steps))
-
 
 STEPS = RuleKind("steps", "Steps", lambda document: Steps(by_month(document, "a step")), Steps)

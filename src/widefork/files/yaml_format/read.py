@@ -38,10 +38,10 @@ def read_yaml(text: str) -> Model:
         raise InvalidModel(f"This is not readable as YAML: {fault.problem}.", f"line {line}") from None
     faults = sorted(_validator().iter_errors(loaded), key=lambda fault: len(fault.absolute_path), reverse=True)
     if faults:
-        fault = faults[0]
-        path = list(fault.absolute_path)
+        deepest = faults[0]
+        path = list(deepest.absolute_path)
         line = _line_of(loaded, path)
-        raise InvalidModel(f"line {line}: {fault.message}.", "/".join(map(str, path)) or "file")
+        raise InvalidModel(f"line {line}: {deepest.message}.", "/".join(map(str, path)) or "file")
     return _model(_plain(loaded))
 
 

@@ -1,0 +1,1 @@
+"""The pages, in the order of work. One line here per page."""

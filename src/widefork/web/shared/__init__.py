@@ -1,0 +1,1 @@
+"""What pages share: addresses, formats, charts, the frame."""

@@ -11,7 +11,8 @@ from widefork.core.changes import Change, plan_months
 from widefork.core.graph.calculate import Results, evaluate_piece
 from widefork.core.graph.rollup import roll_up
 from widefork.core.language import syntax
-from widefork.core.language.functions import FUNCTIONS, Kind as FunctionKind
+from widefork.core.language.functions import FUNCTIONS
+from widefork.core.language.functions import Kind as FunctionKind
 from widefork.core.language.printing import print_formula
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
@@ -153,11 +154,7 @@ class _Explainer:
             span = plan_months(change, self.timeline)
             overlaps = span.start < asked.stop and asked.start < span.stop
             named = [m for d, m in change.members if d in here]
-            if (
-                change.line == line.name
-                and overlaps
-                and (not named or not here or set(named) & set(here.values()))
-            ):
+            if change.line == line.name and overlaps and (not named or not here or set(named) & set(here.values())):
                 found.append(change)
         return tuple(found)
 
@@ -171,9 +168,7 @@ class _Explainer:
         )
         if ratio:
             above, below = line.rollup.numerator, line.rollup.denominator
-            parts = tuple(
-                self.part(n, self._same_members(line, members, n), first, last) for n in (above, below)
-            )
+            parts = tuple(self.part(n, self._same_members(line, members, n), first, last) for n in (above, below))
             filled = f"{self.show(above, parts[0].value)} / {self.show(below, parts[1].value)}"
             return Kind.RATIO, f"{above} / {below}", filled, parts
         if first != last:
@@ -182,7 +177,7 @@ class _Explainer:
             columns = self.timeline.periods(Grain.MONTH, first, last)
             return Kind.MONTHS, "", "", tuple(self.part(name, members, p.first, p.last) for p in columns)
         if whole:
-            keys = [()]
+            keys: list[MemberKey] = [()]
             for dimension in self.model.dimensions_of(line):
                 keys = [(*key, member) for key in keys for member in dimension]
             return Kind.MEMBERS, "", "", tuple(self.part(name, key, first, last) for key in keys)
@@ -242,13 +237,9 @@ class _Explainer:
                         for n in syntax.names_in(arguments[0])
                     )
             case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.MEMBERS:
-                found.extend(
-                    self._parts(arguments[0], {}, month, FUNCTIONS[function].summary.rstrip(".").lower())
-                )
+                found.extend(self._parts(arguments[0], {}, month, FUNCTIONS[function].summary.rstrip(".").lower()))
             case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.TIME:
-                found.extend(
-                    self._parts(arguments[0], here, month, FUNCTIONS[function].summary.rstrip(".").lower())
-                )
+                found.extend(self._parts(arguments[0], here, month, FUNCTIONS[function].summary.rstrip(".").lower()))
                 for argument in arguments[1:]:
                     found.extend(self._parts(argument, here, month))
             case _:
@@ -257,9 +248,7 @@ class _Explainer:
         unique = {(p.line, p.members, p.first, p.role): p for p in found}
         return tuple(unique.values())
 
-    def _named(
-        self, node: Node, name: str, here: dict[str, str], month: Month, role: str
-    ) -> tuple[Part, ...]:
+    def _named(self, node: Node, name: str, here: dict[str, str], month: Month, role: str) -> tuple[Part, ...]:
         if "·" in name and name in self.plan.computed:
             return self._parts(self.plan.computed[name], here, month, role)
         if name not in self.model.line_by_name:

@@ -1,6 +1,7 @@
 """What a figure answers under each change list of a batch."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -75,13 +76,11 @@ def answer(figure: Figure, results: Results) -> Answer:
         return Answer(figure, roll_up(results, figure.line, [period], figure.members)[0], nowhere)
     if figure.reduction is Reduction.VALUE:
         last = Period("", "", period.last, period.last)
-        return Answer(
-            figure, roll_up(results, figure.line, [last], figure.members)[0], (period.last,) * results.batch
-        )
+        return Answer(figure, roll_up(results, figure.line, [last], figure.members)[0], (period.last,) * results.batch)
     series = monthly_series(figure, results)
     if figure.reduction is Reduction.MEAN:
         return Answer(figure, series.mean(axis=0), nowhere)
-    broken = np.isnan(series).any(axis=0)
+    broken: Any = np.isnan(series).any(axis=0)
     if figure.reduction in (Reduction.LOWEST, Reduction.HIGHEST):
         calm = np.nan_to_num(series)
         places = calm.argmin(axis=0) if figure.reduction is Reduction.LOWEST else calm.argmax(axis=0)
@@ -94,6 +93,7 @@ def answer(figure: Figure, results: Results) -> Answer:
         places = holds.argmax(axis=0)
         amounts = np.where(broken, np.nan, period.first.ordinal + places)
     months = tuple(
-        None if bad else period.first.plus(int(place)) for bad, place in zip(broken, places, strict=True)
+        None if bad else period.first.plus(int(place))
+        for bad, place in zip(broken.tolist(), places.tolist(), strict=True)
     )
     return Answer(figure, amounts, months)

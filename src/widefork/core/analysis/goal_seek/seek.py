@@ -169,9 +169,7 @@ class _Search:
         amounts = np.linspace(self.goal.low, self.goal.high, SCAN_POINTS)
         figures = self.figures(amounts)
         known = np.isfinite(figures)
-        flat = known.any() and float(np.ptp(figures[known])) <= 1e-9 * max(
-            1.0, float(np.abs(figures[known]).max())
-        )
+        flat = known.any() and float(np.ptp(figures[known])) <= 1e-9 * max(1.0, float(np.abs(figures[known]).max()))
         crossings = self.crossings(amounts, figures) if not flat else ()
         nearest = int(np.argmin(np.where(known, np.abs(figures - self.goal.target), np.inf)))
         exact = self.best(now, amounts, figures, crossings)
@@ -202,11 +200,7 @@ class _Search:
         for left in np.flatnonzero(gaps[:-1] * gaps[1:] < 0):
             span = float(amounts[left + 1] - amounts[left])
             found.append(
-                float(
-                    brentq(
-                        gap_of, amounts[left], amounts[left + 1], xtol=span * 1e-12, rtol=1e-14, maxiter=200
-                    )
-                )
+                float(brentq(gap_of, amounts[left], amounts[left + 1], xtol=span * 1e-12, rtol=1e-14, maxiter=200))
             )
         return tuple(sorted(found))
 
@@ -222,9 +216,7 @@ class _Search:
         working = [c for c in candidates if self.holds(self.figure(c))]
         if self.goal.sense is not Sense.EXACTLY:
             working += [
-                float(a)
-                for a, f in zip(amounts, figures, strict=True)
-                if np.isfinite(f) and self.holds(float(f))
+                float(a) for a, f in zip(amounts, figures, strict=True) if np.isfinite(f) and self.holds(float(f))
             ]
         return min(working, key=lambda c: abs(c - now)) if working else float("nan")
 
@@ -241,9 +233,7 @@ class _Search:
 
     def refine(self, amounts: Values, nearest: int) -> tuple[float, float]:
         """Look closer around the scanned point that comes nearest."""
-        fine = np.linspace(
-            amounts[max(nearest - 1, 0)], amounts[min(nearest + 1, len(amounts) - 1)], SCAN_POINTS
-        )
+        fine = np.linspace(amounts[max(nearest - 1, 0)], amounts[min(nearest + 1, len(amounts) - 1)], SCAN_POINTS)
         figures = self.figures(fine)
         place = int(np.nanargmin(np.abs(figures - self.goal.target)))
         return float(fine[place]), float(figures[place])

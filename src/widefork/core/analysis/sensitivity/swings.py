@@ -77,11 +77,7 @@ def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: fl
     standing = evaluate(plan, [changes], [figure.line, *behind])
     zero = tuple(name for name in behind if not standing.values(name)[..., start:, :].any())
     moved = [name for name in behind if name not in zero]
-    batch = [
-        [*changes, Change(name, Operation.SCALE, factor)]
-        for name in moved
-        for factor in (1 - share, 1 + share)
-    ]
+    batch = [[*changes, Change(name, Operation.SCALE, factor)] for name in moved for factor in (1 - share, 1 + share)]
     now = float(answer(figure, standing).amounts[0])
     amounts = answer(figure, evaluate(plan, batch, [figure.line])).amounts if batch else np.empty(0)
     swings = [
@@ -89,9 +85,7 @@ def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: fl
         for name, (low, high) in zip(moved, amounts.reshape(-1, 2), strict=True)
     ]
     tiny = 1e-9 * max(1.0, abs(now) if np.isfinite(now) else 1.0)
-    shown = sorted(
-        (s for s in swings if s.width > tiny or np.isnan([s.down, s.up]).any()), key=lambda s: -s.width
-    )
+    shown = sorted((s for s in swings if s.width > tiny or np.isnan([s.down, s.up]).any()), key=lambda s: -s.width)
     return Swings(
         figure,
         share,

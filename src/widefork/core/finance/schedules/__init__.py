@@ -8,8 +8,6 @@ from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, S
 from widefork.core.finance.schedules.trade_terms.schedule import PAYABLES, RECEIVABLES
 from widefork.core.registry import Registry
 
-SCHEDULES: Registry[Schedule] = Registry(
-    "schedule", RECEIVABLES, PAYABLES, FIXED_ASSETS, LOAN, OVERDRAFT, INCOME_TAX
-)
+SCHEDULES: Registry[Schedule] = Registry("schedule", RECEIVABLES, PAYABLES, FIXED_ASSETS, LOAN, OVERDRAFT, INCOME_TAX)
 
 __all__ = ["SCHEDULES", "Draft", "Schedule", "Setting", "SettingKind", "summed"]

@@ -77,9 +77,7 @@ class Draft:
         place = f"schedules/{self.given.name}/{key}"
         if key not in self.given.settings:
             if setting.is_required:
-                raise InvalidModel(
-                    f"{self.schedule.label} needs {setting.label}: {setting.kind.value}.", place
-                )
+                raise InvalidModel(f"{self.schedule.label} needs {setting.label}: {setting.kind.value}.", place)
             return setting.default
         try:
             return _checked(setting, self.given.settings[key], self.model)
@@ -153,9 +151,7 @@ def _checked(setting: Setting, value: Any, model: Model) -> Any:
             return Month.parse(str(value))
         case SettingKind.CHOICE:
             if value not in setting.choices:
-                raise InvalidValue(
-                    f"Expected one of {', '.join(setting.choices)} for {setting.label}; got {value!r}."
-                )
+                raise InvalidValue(f"Expected one of {', '.join(setting.choices)} for {setting.label}; got {value!r}.")
             return value
     return _lines(setting, value, model)
 

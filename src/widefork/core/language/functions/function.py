@@ -60,9 +60,7 @@ class Past:
         padding = np.repeat(fill, missing, axis=MONTH_AXIS)
         kept = self.history[..., max(0, known + first) : max(0, known + stop), :]
         lead = np.broadcast_shapes(padding.shape[:-2], kept.shape[:-2])
-        return np.concatenate(
-            [np.broadcast_to(p, (*lead, *p.shape[-2:])) for p in (padding, kept)], axis=MONTH_AXIS
-        )
+        return np.concatenate([np.broadcast_to(p, (*lead, *p.shape[-2:])) for p in (padding, kept)], axis=MONTH_AXIS)
 
 
 @dataclass(frozen=True)

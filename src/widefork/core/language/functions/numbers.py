@@ -47,9 +47,7 @@ ROUND = Function(
 ROUND_DOWN = Function(
     "round_down", ("value",), "The whole number below.", "round_down(kits / 12)", Kind.ELEMENTWISE, np.floor
 )
-ROUND_UP = Function(
-    "round_up", ("value",), "The whole number above.", "round_up(kits / 12)", Kind.ELEMENTWISE, np.ceil
-)
+ROUND_UP = Function("round_up", ("value",), "The whole number above.", "round_up(kits / 12)", Kind.ELEMENTWISE, np.ceil)
 LEVEL_PAYMENT = Function(
     "level_payment",
     ("principal", "monthly_rate", "months"),

@@ -17,9 +17,7 @@ def _write(draft: Draft) -> None:
         f"if fiscal_month = 1 then before({left}) else before({available})", "", losses,
     )  # fmt: skip
     draft.balance("losses_left", "losses carried forward", f"max(0, {available} - {so_far})", "", losses)
-    to_date = draft.balance(
-        "to_date", "tax on the year so far", f"{rate} * max(0, {so_far} - {available})", "", 0.0
-    )
+    to_date = draft.balance("to_date", "tax on the year so far", f"{rate} * max(0, {so_far} - {available})", "", 0.0)
     charge = draft.calculate(
         "charge", "charge", f"{to_date} - (if fiscal_month = 1 then 0 else before({to_date}))", "income_tax"
     )
@@ -29,9 +27,7 @@ def _write(draft: Draft) -> None:
         f"if fiscal_month = 1 then before({payable}) else before({last_year})", "", owed,
     )  # fmt: skip
     paid = draft.calculate("paid", "paid", f"if fiscal_month = {pays_in} then {last_year} else 0")
-    draft.balance(
-        "payable", "owed at month end", f"before({payable}) + {charge} - {paid}", "tax_payable", owed
-    )
+    draft.balance("payable", "owed at month end", f"before({payable}) + {charge} - {paid}", "tax_payable", owed)
 
 
 INCOME_TAX = Schedule(

@@ -26,9 +26,7 @@ def _write(draft: Draft) -> None:
         "straight": f"{principal} / {term}",
         "bullet": "0",
     }[repayment]
-    running = (
-        f"if month > {start.words} and month < {last.words} then min(before({balance}), {instalment}) else 0"
-    )
+    running = f"if month > {start.words} and month < {last.words} then min(before({balance}), {instalment}) else 0"
     repaid = draft.calculate(
         "repaid",
         "repaid",

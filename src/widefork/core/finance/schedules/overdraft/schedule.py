@@ -12,9 +12,7 @@ def _write(draft: Draft) -> None:
     )  # fmt: skip
     draft.calculate("interest", "interest", f"before({balance}) * {rate} / 12", "interest_expense")
     draft.balance("agreed", "agreed limit", limit, "overdraft_limit", 0.0)
-    draft.balance(
-        "shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})", "", 0.0
-    )
+    draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})", "", 0.0)
 
 
 OVERDRAFT = Schedule(

@@ -8,9 +8,7 @@ def _settings(of: str, days: str) -> tuple[Setting, ...]:
         Setting("of", of, SettingKind.LINES, is_required=True),
         Setting("days", days, SettingKind.SERIES, unit="days", is_required=True),
         Setting("opening_balance", "the opening balance", SettingKind.AMOUNT, default=0.0),
-        Setting(
-            "opening_invoices", "invoices of the months before the start", SettingKind.AMOUNTS, default=()
-        ),
+        Setting("opening_invoices", "invoices of the months before the start", SettingKind.AMOUNTS, default=()),
     )
 
 

@@ -1,0 +1,226 @@
+"""The tables. They only store: values are checked by the core before they get here.
+
+Ids are permanent: a rename changes one row's name and the text of formulas, nothing else. Months are ISO text
+(2026-07). Amounts are floats, as in the core.
+"""
+
+from typing import Any
+
+from sqlalchemy import JSON, CheckConstraint, Column, MetaData, UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+SQLModel.metadata.naming_convention = MetaData(
+    naming_convention={
+        "ix": "ix_%(column_0_label)s",
+        "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+        "ck": "ck_%(table_name)s_%(constraint_name)s",
+        "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+        "pk": "pk_%(table_name)s",
+    }
+).naming_convention
+
+
+def _document() -> Any:
+    return Field(sa_column=Column(JSON, nullable=False))
+
+
+_ONE_TARGET = "(line_id IS NOT NULL) + (part IS NOT NULL) = 1 AND (schedule_id IS NULL OR part IS NOT NULL)"
+"""A target is a line of the user's, a part of a schedule, or (part alone) a caption of the statements."""
+
+
+class ModelRow(SQLModel, table=True):
+    """A model's frame. ``revision`` counts its edits."""
+
+    __tablename__ = "model"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    currency: str
+    start: str
+    month_count: int
+    fiscal_year_start: int
+    last_actual: str | None
+    opening_balances: dict[str, float] = _document()
+    revision: int = 0
+
+
+class DimensionRow(SQLModel, table=True):
+    """A dimension."""
+
+    __tablename__ = "dimension"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+
+
+class MemberRow(SQLModel, table=True):
+    """A member of a dimension."""
+
+    __tablename__ = "member"
+    __table_args__ = (UniqueConstraint("dimension_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    dimension_id: int = Field(foreign_key="dimension.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+
+
+class SectionRow(SQLModel, table=True):
+    """A chapter of lines."""
+
+    __tablename__ = "section"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    note: str
+
+
+class ProfileRow(SQLModel, table=True):
+    """A curve by age."""
+
+    __tablename__ = "profile"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    amounts: list[float] = _document()
+
+
+class LineRow(SQLModel, table=True):
+    """A line of the user's. ``rules`` and ``actuals`` are lists of {members: [member ids], ...}."""
+
+    __tablename__ = "line"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    section_id: int = Field(foreign_key="section.id")
+    position: int
+    name: str
+    label: str
+    unit: str
+    dimensions: list[int] = _document()
+    formula: str | None
+    rules: list[dict[str, Any]] = _document()
+    rollup: dict[str, str] = _document()
+    opening: float
+    history: list[float] = _document()
+    actuals: list[dict[str, Any]] = _document()
+    posts_to: str
+    note: str
+
+
+class ScheduleRow(SQLModel, table=True):
+    """A schedule's settings; lines it works on are stored by id."""
+
+    __tablename__ = "schedule"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    kind: str
+    name: str
+    label: str
+    settings: dict[str, Any] = _document()
+
+
+class CaseRow(SQLModel, table=True):
+    """A case; the root has no parent."""
+
+    __tablename__ = "case"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    parent_id: int | None = Field(default=None, foreign_key="case.id")
+    position: int
+    name: str
+    label: str
+    note: str
+
+
+class ChangeRow(SQLModel, table=True):
+    """One change of a case. ``members`` holds member ids."""
+
+    __tablename__ = "change"
+    __table_args__ = (CheckConstraint(_ONE_TARGET, name="one_target"),)
+    id: int | None = Field(default=None, primary_key=True)
+    case_id: int = Field(foreign_key="case.id", index=True, ondelete="CASCADE")
+    position: int
+    line_id: int | None = Field(default=None, foreign_key="line.id")
+    schedule_id: int | None = Field(default=None, foreign_key="schedule.id")
+    part: str | None = None
+    operation: str
+    amount: float
+    members: list[int] = _document()
+    first: str | None
+    last: str | None
+    note: str
+
+
+class FigureRow(SQLModel, table=True):
+    """A stored figure. ``members`` holds member ids."""
+
+    __tablename__ = "figure"
+    __table_args__ = (UniqueConstraint("model_id", "name"), CheckConstraint(_ONE_TARGET, name="one_target"))
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    line_id: int | None = Field(default=None, foreign_key="line.id")
+    schedule_id: int | None = Field(default=None, foreign_key="schedule.id")
+    part: str | None = None
+    members: list[int] = _document()
+    first: str | None
+    last: str | None
+    reduction: str
+    comparison: str
+    threshold: float
+    is_pinned: bool
+
+
+class EditRow(SQLModel, table=True):
+    """One gesture in the log, never changed afterwards.
+
+    ``subject`` says what was edited (case, target, member), for conflicts. ``undoes`` and ``redoes`` point at the
+    edit this one takes back or puts back.
+    """
+
+    __tablename__ = "edit"
+    __table_args__ = (UniqueConstraint("model_id", "revision"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    revision: int
+    person: str
+    made_at: str
+    subject: str
+    sentence: str
+    undoes: int | None = Field(default=None, foreign_key="edit.id")
+    redoes: int | None = Field(default=None, foreign_key="edit.id")
+
+
+class EditItemRow(SQLModel, table=True):
+    """What one edit did to one row: its document before and after; null where it did not exist."""
+
+    __tablename__ = "edit_item"
+    id: int | None = Field(default=None, primary_key=True)
+    edit_id: int = Field(foreign_key="edit.id", index=True, ondelete="CASCADE")
+    entity: str
+    entity_id: int
+    before: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON(none_as_null=True)))
+    after: dict[str, Any] | None = Field(default=None, sa_column=Column(JSON(none_as_null=True)))
+
+
+ENTITIES: dict[str, type[SQLModel]] = {
+    row.__tablename__: row  # type: ignore[misc]
+    for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, ChangeRow, FigureRow)
+}
+"""What an edit may touch, in the order rows are put back (referred ones first)."""
+
+for _table in SQLModel.metadata.tables.values():
+    _table.dialect_options["sqlite"]["autoincrement"] = True  # an id is never used again
