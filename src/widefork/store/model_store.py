@@ -78,7 +78,8 @@ class Edit:
             setattr(row, key, value)
         self.session.add(row)
         self.session.flush()
-        self._record(row, before, row.model_dump())
+        if row.model_dump() != before:
+            self._record(row, before, row.model_dump())
 
     def add(self, row: Any) -> None:
         """Add a row."""

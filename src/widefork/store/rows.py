@@ -49,16 +49,16 @@ class Names:
 
     def __init__(self, session: Session, model_id: int) -> None:
         self.session, self.model_id = session, model_id
-        self.dimensions = _rows(session, DimensionRow, model_id)
+        self.dimensions: list[DimensionRow] = _rows(session, DimensionRow, model_id)
         ids = [row.id for row in self.dimensions]
         members = select(MemberRow).where(col(MemberRow.dimension_id).in_(ids))
         self.members = sorted(session.exec(members).all(), key=lambda row: (row.dimension_id, row.position))
-        self.sections = _rows(session, SectionRow, model_id)
-        self.lines = _rows(session, LineRow, model_id)
-        self.schedules = _rows(session, ScheduleRow, model_id)
-        self.cases = _rows(session, CaseRow, model_id)
-        self.profiles = _rows(session, ProfileRow, model_id)
-        self.figures = _rows(session, FigureRow, model_id)
+        self.sections: list[SectionRow] = _rows(session, SectionRow, model_id)
+        self.lines: list[LineRow] = _rows(session, LineRow, model_id)
+        self.schedules: list[ScheduleRow] = _rows(session, ScheduleRow, model_id)
+        self.cases: list[CaseRow] = _rows(session, CaseRow, model_id)
+        self.profiles: list[ProfileRow] = _rows(session, ProfileRow, model_id)
+        self.figures: list[FigureRow] = _rows(session, FigureRow, model_id)
 
     def member_id(self, dimension: str, member: str) -> int:
         """Return a member's id."""
@@ -90,7 +90,7 @@ class Names:
     def name_of(self, target: Target) -> str:
         """Return the present name of a target's line."""
         if target.line_id is not None:
-            return next(line.name for line in self.lines if line.id == target.line_id)
+            return str(next(line.name for line in self.lines if line.id == target.line_id))
         if target.schedule_id is not None:
             owner = next(row.name for row in self.schedules if row.id == target.schedule_id)
             return f"{owner}_{target.part}"
@@ -241,7 +241,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
     model_id = int(frame.id or 0)
     for place, dimension in enumerate(model.dimensions):
         dimension_row = DimensionRow(
-            model_id=model_id, position=place, name=dimension.name, label=dimension.label or dimension.name
+            model_id=model_id, position=place, name=dimension.name, label=dimension.label
         )
         session.add(dimension_row)
         session.flush()
@@ -293,10 +293,10 @@ def store_model(session: Session, model: Model) -> ModelRow:
 
 def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
     """Return the row of a line."""
-    dimensions = {d.name: d.id for d in names.dimensions}
+    dimensions = {d.name: int(d.id or 0) for d in names.dimensions}
     return LineRow(
         model_id=model_id,
-        section_id=next(s.id for s in names.sections if s.name == line.section),
+        section_id=next(int(s.id or 0) for s in names.sections if s.name == line.section),
         position=position,
         name=line.name,
         label=line.label,

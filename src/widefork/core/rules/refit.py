@@ -9,6 +9,9 @@ from widefork.core.rules.one_off import OneOff
 from widefork.core.rules.rule import Rule, Values
 from widefork.core.rules.steps import Steps
 
+MOST_STEPS = 6
+"""Up to so many steps a phrase still reads well; beyond, the months speak for themselves."""
+
 
 def refit(rule: Rule, timeline: Timeline, values: Values) -> Rule:
     """Return a rule that gives exactly ``values``.
@@ -29,9 +32,9 @@ def refit(rule: Rule, timeline: Timeline, values: Values) -> Rule:
         return rule
     if isinstance(rule, OneOff):
         return OneOff(tuple(pair for pair in pairs if pair[1] != 0) or ((timeline.start, 0.0),))
-    if isinstance(rule, Flat | Steps):
-        if np.all(values == values[0]):
-            return Flat(float(values[0]))
-        starts = [place for place in range(len(pairs)) if place == 0 or pairs[place][1] != pairs[place - 1][1]]
+    if isinstance(rule, Flat | Steps) and np.all(values == values[0]):
+        return Flat(float(values[0]))
+    starts = [place for place in range(len(pairs)) if place == 0 or pairs[place][1] != pairs[place - 1][1]]
+    if isinstance(rule, Flat | Steps) or len(starts) <= MOST_STEPS:
         return Steps(tuple(pairs[place] for place in starts))
     return Monthly(timeline.start, tuple(value for _, value in pairs))

@@ -1,0 +1,45 @@
+"""Core errors to HTTP, in one place. A fault of the person's input says what to do; nothing else is shown."""
+
+from flask import Flask, render_template, request
+from flask_wtf.csrf import CSRFError
+from werkzeug.exceptions import HTTPException
+
+from widefork.core.errors import UnknownName, WideforkError
+from widefork.store.model_store import EditConflict
+from widefork.web.shared.context import sentence_of
+
+Reply = tuple[str, int, dict[str, str]]
+
+
+def init_app(app: Flask) -> None:
+    """Register the handlers."""
+    app.register_error_handler(WideforkError, _core_error)
+    app.register_error_handler(HTTPException, _http_error)
+
+
+def _core_error(fault: WideforkError) -> Reply:
+    status = 404 if isinstance(fault, UnknownName) and request.method == "GET" else 422
+    if isinstance(fault, EditConflict):
+        return _reply("shared/_conflict.html", 409, fault=fault)
+    return _reply("shared/_message.html", status, sentence=sentence_of(fault), caret=getattr(fault, "caret", ""))
+
+
+def _http_error(fault: HTTPException) -> Reply:
+    sentences = {
+        404: "There is nothing at this address. It may have been renamed or removed.",
+        400: "The page is too old to send this. Reload it and try again; what you typed is still in the field.",
+        500: "Something went wrong on our side. Nothing was changed; try again.",
+    }
+    code = fault.code or 500
+    if isinstance(fault, CSRFError):
+        code = 400
+    return _reply("shared/_message.html", code, sentence=sentences.get(code, fault.name), caret="")
+
+
+def _reply(template: str, status: int, **values: object) -> Reply:
+    """A fragment beside the form for htmx; a whole small page otherwise."""
+    if request.headers.get("HX-Request"):
+        place = "#editor-message" if request.form.get("message_at") == "editor" else "#message"
+        headers = {"HX-Retarget": place, "HX-Reswap": "innerHTML"}
+        return render_template(template, **values), status, headers
+    return render_template("shared/error.html", fragment=template, **values), status, {}

@@ -1,0 +1,71 @@
+"""Compare over HTTP: figures by case, and the figures themselves."""
+
+import re
+
+from flask import Blueprint, Response, request
+
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidValue
+from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.store.edits import add_figure, change_figure, remove_figure
+from widefork.web.pages.compare.view import build
+from widefork.web.shared.context import make_edit, open_view, render_page
+from widefork.web.shared.formats import read_number
+
+BLUEPRINT = Blueprint("compare", __name__, template_folder="templates")
+
+
+@BLUEPRINT.get("/m/<int:model_id>/compare")
+def show(model_id: int) -> str:
+    """Show the chosen figures of all cases."""
+    view = open_view(model_id, "compare")
+    return render_page(
+        view, "compare/page.html", compare=build(view, request.args.getlist("figure"), request.args.get("against", ""))
+    )
+
+
+@BLUEPRINT.post("/m/<int:model_id>/compare/figures")
+def new_figure(model_id: int) -> Response:
+    """Store a new figure."""
+    view = open_view(model_id, "compare")
+    form = request.form
+    model = view.snapshot.model
+    label = form.get("label", "").strip()
+    if not label:
+        raise InvalidValue("A figure needs a name, such as “Kit revenue in 2027”.")
+    line = model.line(form.get("line", "").strip())
+    reduction = Reduction(form.get("find", "sum"))
+    figure = Figure(
+        _free_name(label, {figure.name for figure in model.figures}),
+        label,
+        line.name,
+        (),
+        Month.parse(form["first"]) if form.get("first") else None,
+        Month.parse(form["last"]) if form.get("last") else None,
+        reduction,
+        Comparison(form.get("when", "at least")),
+        read_number(form.get("threshold") or "0") if reduction.asks_condition else 0.0,
+    )
+    return make_edit(model_id, add_figure(figure, f"Figure added: {label}"))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/compare/figures/<name>")
+def edit_figure(model_id: int, name: str) -> Response:
+    """Pin, unpin or remove a figure."""
+    figure = open_view(model_id, "compare").snapshot.model.figure(name)
+    match request.form.get("do"):
+        case "remove":
+            return make_edit(model_id, remove_figure(name, f"Figure removed: {figure.label}"))
+        case "pin":
+            return make_edit(model_id, change_figure(name, f"{figure.label} pinned", is_pinned=True))
+        case "unpin":
+            return make_edit(model_id, change_figure(name, f"{figure.label} no longer pinned", is_pinned=False))
+    raise InvalidValue("A figure can be pinned, unpinned or removed.")
+
+
+def _free_name(label: str, taken: set[str]) -> str:
+    stem = re.sub(r"\W+", "_", label.lower()).strip("_") or "figure"
+    name, count = stem, 2
+    while name in taken:
+        name, count = f"{stem}_{count}", count + 1
+    return name

@@ -1,0 +1,107 @@
+"""Cases side by side, as plain data."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.analysis.compare import compare
+from widefork.core.analysis.figures import Answer
+from widefork.core.figures import Figure
+from widefork.web.shared import formats
+from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
+from widefork.web.shared.context import View
+from widefork.web.shared.frame import answer_label, figure_url
+
+SIZE = (1020, 300)
+CHARTED = "cash_after_overdraft"
+
+
+@dataclass(frozen=True)
+class CaseColumn:
+    """A case as a column; the yardstick has no difference."""
+
+    name: str
+    label: str
+    style: int
+    is_yardstick: bool
+    is_active: bool
+
+
+@dataclass(frozen=True)
+class FigureCell:
+    """A figure's answer in one case; ``month`` says when, for a lowest or highest."""
+
+    text: str
+    month: str
+    difference: str
+    url: str
+
+
+@dataclass(frozen=True)
+class FigureRow:
+    """A figure over all cases."""
+
+    name: str
+    label: str
+    is_pinned: bool
+    cells: tuple[FigureCell, ...]
+
+
+@dataclass(frozen=True)
+class Compare:
+    """The whole page. ``lines`` are (name, label) to choose a figure's line from."""
+
+    chart: ForkChart
+    chart_label: str
+    columns: tuple[CaseColumn, ...]
+    rows: tuple[FigureRow, ...]
+    choices: tuple[tuple[str, str, bool], ...]
+    yardstick: str
+    lines: tuple[tuple[str, str], ...]
+    first: str
+    last: str
+
+
+def build(view: View, chosen: Sequence[str], against: str) -> Compare:
+    """Return the comparison of the chosen figures (all when none is chosen) with differences to one case."""
+    snapshot, model = view.snapshot, view.snapshot.model
+    timeline = model.timeline
+    figures = [f for f in model.figures if not chosen or f.name in chosen] or list(model.figures)
+    yardstick = against if against in model.case_by_name else model.cases[0].name
+    compared = compare(snapshot.results, snapshot.case_names, figures, yardstick)
+    order = sorted(range(len(model.cases)), key=lambda place: model.cases[place].name != yardstick)
+    series = [(c.name, c.label, snapshot.results.series(CHARTED, (), i)) for i, c in enumerate(model.cases)]
+    level = snapshot.results.series("waterline", (), view.place)
+    return Compare(
+        fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE),
+        model.line(CHARTED).label,
+        tuple(
+            CaseColumn(c.name, c.label, i % 4, c.name == yardstick, c.name == view.address.case)
+            for i, c in ((i, model.cases[i]) for i in order)
+        ),
+        tuple(_row(view, figure, compared.answers[i], compared.difference(i), order) for i, figure in enumerate(figures)),
+        tuple((figure.name, figure.label, figure in figures) for figure in model.figures),
+        yardstick,
+        tuple((line.name, line.label) for line in model.lines),
+        str(timeline.start),
+        str(timeline.end),
+    )  # fmt: skip
+
+
+def _row(view: View, figure: Figure, found: Answer, differences: NDArray[np.float64], order: list[int]) -> FigureRow:
+    model = view.snapshot.model
+    line = model.line(figure.line)
+    cells = []
+    for place in order:
+        label = answer_label(figure, found, place)
+        cells.append(
+            FigureCell(
+                formats.figure_text(figure, line, float(found.amounts[place])),
+                label.removeprefix(figure.label).removeprefix(", "),
+                formats.figure_difference(figure, line, float(differences[place])) or "–",
+                figure_url(view.address, figure, found, view.snapshot, model.cases[place].name),
+            )
+        )
+    return FigureRow(figure.name, figure.label, figure.is_pinned, tuple(cells))

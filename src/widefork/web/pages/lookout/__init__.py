@@ -1,0 +1,6 @@
+"""The overview: cash of all cases, when it is lowest, and the years."""
+
+from widefork.web.pages.lookout.routes import BLUEPRINT
+from widefork.web.shared.page import Page
+
+PAGE = Page("lookout", "Lookout", 0, BLUEPRINT)

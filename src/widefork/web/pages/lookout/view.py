@@ -1,0 +1,159 @@
+"""The Lookout as plain data."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.figures import answer
+from widefork.core.analysis.waterline import Reading, read_waterline
+from widefork.core.axes import Month
+from widefork.core.figures import Reduction
+from widefork.core.graph.rollup import roll_up
+from widefork.web.shared import formats
+from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
+from widefork.web.shared.context import View
+from widefork.web.shared.frame import figure_url
+
+SIZE = (1020, 330)
+CASH = "cash_after_overdraft"
+YEARLY = ("revenue", "ebitda", "net_profit")
+
+
+@dataclass(frozen=True)
+class CaseCard:
+    """What the Lookout says of one case in words."""
+
+    name: str
+    label: str
+    style: int
+    is_active: bool
+    note: str
+    lowest: str
+    lowest_month: str
+    lowest_url: str
+    sentence: str
+    is_short: bool
+    break_even: str
+    break_even_label: str
+    break_even_url: str
+
+
+@dataclass(frozen=True)
+class YearCell:
+    """A yearly figure of a case, and where it is explained."""
+
+    text: str
+    before: str
+    url: str
+
+
+@dataclass(frozen=True)
+class YearRow:
+    """One line of one case by fiscal year."""
+
+    label: str
+    case: str
+    style: int
+    is_active: bool
+    cells: tuple[YearCell, ...]
+
+
+@dataclass(frozen=True)
+class Lookout:
+    """The whole page. ``years`` are (label, words beside it)."""
+
+    chart: ForkChart
+    cards: tuple[CaseCard, ...]
+    years: tuple[tuple[str, str], ...]
+    groups: tuple[tuple[str, tuple[YearRow, ...]], ...]
+    actual_words: str
+
+
+def build(view: View) -> Lookout:
+    """Return the page's data."""
+    snapshot = view.snapshot
+    timeline = snapshot.model.timeline
+    results = snapshot.results
+    series = [
+        (case.name, case.label, results.series(CASH, (), place)) for place, case in enumerate(snapshot.model.cases)
+    ]
+    level = results.series("waterline", (), view.place)
+    chart = fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE)
+    years = timeline.fiscal_years()
+    words = []
+    for year in years:
+        actual = sum(timeline.is_actual(year.first.plus(i)) for i in range(len(year)))
+        words.append(f"{actual} of {len(year)} months actual" if actual else "plan")
+    return Lookout(
+        chart,
+        tuple(_card(view, place) for place in range(len(snapshot.model.cases))),
+        tuple((year.label, note) for year, note in zip(years, words, strict=True)),
+        tuple((snapshot.model.line(name).label, _rows(view, name)) for name in YEARLY),
+        f"actual to {timeline.last_actual.label}" if timeline.last_actual else "",
+    )
+
+
+def _rows(view: View, name: str) -> tuple[YearRow, ...]:
+    snapshot = view.snapshot
+    years = snapshot.model.timeline.fiscal_years()
+    line = snapshot.model.line(name)
+    values = roll_up(snapshot.results, name, years)
+    earlier = roll_up(view.before.results, name, years) if view.before else None
+    rows = []
+    for place, case in enumerate(snapshot.model.cases):
+        cells = []
+        for column, year in enumerate(years):
+            value = float(values[column, place])
+            was = ""
+            if earlier is not None and view.before is not None and case.name in view.before.case_names:
+                old = float(earlier[column, view.before.place(case.name)])
+                was = formats.amount(old, line.unit) if not np.isclose(old, value, atol=0.5) else ""
+            url = view.address.url("roots", case=case.name, line=name, start=year.first, end=year.last)
+            cells.append(YearCell(formats.cell(value, line.unit), was, url))
+        rows.append(YearRow(line.label, case.label, place % 4, case.name == view.address.case, tuple(cells)))
+    return tuple(rows)
+
+
+def _card(view: View, place: int) -> CaseCard:
+    snapshot = view.snapshot
+    case = snapshot.model.cases[place]
+    reading = read_waterline(snapshot.results, place)
+    unit = snapshot.model.currency
+    break_even = next((f for f in snapshot.model.figures if f.reduction is Reduction.FIRST_MONTH), None)
+    found = answer(break_even, snapshot.results) if break_even else None
+    month = reading.lowest_month if reading else snapshot.model.timeline.end
+    return CaseCard(
+        case.name,
+        case.label,
+        place % 4,
+        case.name == view.address.case,
+        case.note,
+        formats.amount(reading.lowest, unit) if reading else formats.NO_VALUE,
+        month.label if reading else "",
+        view.address.url("roots", case=case.name, line=CASH, start=month, end=month),
+        waterline_words(reading, unit),
+        bool(reading and reading.is_short),
+        formats.figure_text(break_even, snapshot.model.line(break_even.line), float(found.amounts[place]))
+        if break_even and found
+        else "",
+        break_even.label if break_even else "",
+        figure_url(view.address, break_even, found, snapshot, case.name) if break_even and found else "",
+    )
+
+
+def waterline_words(reading: Reading | None, currency: str) -> str:
+    """Return a case's liquidity as a sentence."""
+    if reading is None:
+        return "Cash cannot be computed; see the lines with a mistake in Drivers."
+    if not reading.is_short:
+        return f"Always above the waterline; {formats.amount(reading.room, currency)} of room at the tightest."
+    months = f"{reading.months_under} month{'s' if reading.months_under > 1 else ''}"
+    back = f"above again from {_label(reading.back_above)}" if reading.back_above else "not back above by the end"
+    return (
+        f"Under the waterline from {_label(reading.first_under)} for {months}, "
+        f"short by {formats.amount(-reading.room, currency)} in {reading.lowest_month.label}; {back}."
+    )
+
+
+def _label(month: Month | None) -> str:
+    return month.label if month else ""

@@ -1,0 +1,211 @@
+"""How a figure came about, as plain data."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.explain import Explanation, Kind, Part, explain, origin_of_error
+from widefork.core.axes import Month
+from widefork.core.changes import Change, Operation
+from widefork.core.errors import UnknownName
+from widefork.core.graph.model import Model
+from widefork.core.lines import MemberKey
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+
+DEEPEST_WAY = 12
+ASSUMPTIONS_SHOWN = 40
+
+
+@dataclass(frozen=True)
+class PartRow:
+    """One thing a figure is made of."""
+
+    label: str
+    role: str
+    text: str
+    unit: str
+    is_assumption: bool
+    share: float
+    url: str
+
+
+@dataclass(frozen=True)
+class Roots:
+    """The whole explanation.
+
+    Parameters
+    ----------
+    way : the steps down to here, as (label, address). said : what kind of figure this is, in a sentence.
+    """
+
+    title: str
+    where: str
+    text: str
+    unit: str
+    kind: str
+    said: str
+    formula: str
+    filled: str
+    parts: tuple[PartRow, ...]
+    way: tuple[tuple[str, str], ...]
+    changes: tuple[str, ...]
+    note: str
+    drivers_url: str
+    behind: tuple[tuple[str, str], ...]
+    dependents: tuple[tuple[str, str], ...]
+
+
+def build(view: View, name: str, members: MemberKey, first: Month, last: Month, way: str) -> Roots:
+    """Return the explanation of a value.
+
+    Raises
+    ------
+    UnknownName: no such line or member. InvalidValue: a month outside the model.
+    """
+    snapshot, model = view.snapshot, view.snapshot.model
+    line = model.line(name)
+    if members and len(members) != len(line.dimensions):
+        raise UnknownName("member", "/".join(members), [m for d in model.dimensions_of(line) for m in d])
+    changes = model.changes_of(view.address.case)
+
+    def show(part: str, value: float) -> str:
+        return formats.amount(value, model.line_by_name[part].unit if part in model.line_by_name else "")
+
+    found = explain(snapshot.results, view.place, changes, name, members, first, last, show)
+    here = _step(name, members, first, last)
+    steps = [step for step in way.split("~") if step and step != here][-DEEPEST_WAY:]
+    trail = "~".join([*steps, here])
+    return Roots(
+        _with_members(line.label, members),
+        f"{_range(first, last)} in {model.case(view.address.case).label}",
+        formats.amount(found.value, line.unit),
+        line.unit,
+        found.kind.value,
+        _said(view, found, model),
+        found.formula,
+        found.filled,
+        tuple(_part_row(view, part, found, trail) for part in found.parts),
+        tuple(_way(view, steps)),
+        tuple(change_words(change, model) for change in found.changes),
+        line.note,
+        f"{view.address.url('drivers', open=name)}#row-{name}",
+        _behind(view, name, found),
+        tuple(
+            (model.line(other).label, view.address.url("roots", line=other, start=last, end=last))
+            for other in found.dependents
+        ),
+    )
+
+
+def _step(name: str, members: MemberKey, first: Month, last: Month) -> str:
+    return ":".join((name, "/".join(members), str(first), str(last)))
+
+
+def _way(view: View, steps: list[str]) -> list[tuple[str, str]]:
+    """The steps above, each with an address that keeps the steps above it."""
+    model = view.snapshot.model
+    rows = []
+    for place, step in enumerate(steps):
+        name, at, first, last = (step.split(":") + ["", "", ""])[:4]
+        if name in model.line_by_name:
+            url = view.address.url("roots", line=name, at=at, start=first, end=last, way="~".join(steps[:place]))
+            members = tuple(part for part in at.split("/") if part)
+            rows.append((_with_members(model.line(name).label, members), url))
+    return rows
+
+
+def _with_members(label: str, members: MemberKey) -> str:
+    return f"{label}, {', '.join(members)}" if members else label
+
+
+def _range(first: Month, last: Month) -> str:
+    return first.label if first == last else f"{first.label} to {last.label}"
+
+
+def _part_row(view: View, part: Part, whole: Explanation, trail: str) -> PartRow:
+    model = view.snapshot.model
+    line = model.line(part.line)
+    timeline = model.timeline
+    inside = timeline.start <= part.first <= timeline.end
+    adds_up = whole.kind in (Kind.MONTHS, Kind.MEMBERS)
+    biggest = max((abs(p.value) for p in whole.parts if np.isfinite(p.value)), default=0.0)
+    label = _with_members(line.label, part.members)
+    if whole.kind is Kind.MONTHS:
+        label = part.first.label
+    elif part.line == whole.line and part.members != whole.members:
+        label = ", ".join(part.members)
+    role = part.role if part.first == whole.first or not part.role else f"{part.role}, {part.first.label}"
+    url = view.address.url(
+        "roots", line=part.line, at="/".join(part.members), start=part.first, end=part.last, way=trail
+    )
+    return PartRow(
+        label,
+        role,
+        formats.amount(part.value, line.unit),
+        line.unit,
+        line.is_assumption,
+        abs(part.value) / biggest if adds_up and biggest and np.isfinite(part.value) else 0.0,
+        url if inside else "",
+    )
+
+
+def _said(view: View, found: Explanation, model: Model) -> str:
+    line = model.line(found.line)
+    if np.isnan(found.value):
+        return _why_no_value(view, found, model)
+    match found.kind:
+        case Kind.ACTUAL:
+            return "An actual: what really happened in this month. No case changes it."
+        case Kind.ASSUMPTION:
+            rule = line.rules.get(found.members, line.rules.get(()))
+            words = rule.words(lambda value: formats.amount(value, line.unit)) if rule else "given"
+            return f"An assumption: {words}."
+        case Kind.MONTHS:
+            over_time = {"end": "The value at the end of the range.", "mean": "The mean of these months."}
+            return over_time.get(line.rollup.over_time.value, "The sum of these months.")
+        case Kind.MEMBERS:
+            is_sum = line.rollup.over_members.value == "sum"
+            return f"The {'sum' if is_sum else 'mean'} over {' and '.join(line.dimensions)}."
+        case Kind.RATIO:
+            return "A ratio: rolled up above and below the line first, then divided."
+    return "Calculated."
+
+
+def _why_no_value(view: View, found: Explanation, model: Model) -> str:
+    if found.sentence:
+        return found.sentence
+    origin = origin_of_error(view.snapshot.results, view.place, found.line, found.members, found.last)
+    if origin is None:
+        return "No value."
+    problem = view.snapshot.plan.problems.get(origin.line)
+    if problem:
+        return f"No value, because of {model.line(origin.line).label}: {problem.sentence}"
+    label = _with_members(model.line(origin.line).label, origin.members)
+    return f"No value: it begins at {label} in {origin.first.label}, where something is divided by 0."
+
+
+def _behind(view: View, name: str, found: Explanation) -> tuple[tuple[str, str], ...]:
+    """The assumptions at the very bottom, for the way straight down."""
+    if found.kind in (Kind.ASSUMPTION, Kind.ACTUAL):
+        return ()
+    model = view.snapshot.model
+    names = view.snapshot.plan.assumptions_behind(name)[:ASSUMPTIONS_SHOWN]
+    month = found.last
+    return tuple((model.line(n).label, view.address.url("roots", line=n, start=month, end=month)) for n in names)
+
+
+def change_words(change: Change, model: Model) -> str:
+    """Return a change as a phrase."""
+    line = model.line(change.line)
+    what = {
+        Operation.SET: f"set to {formats.amount(change.amount, line.unit)}",
+        Operation.ADD: f"{formats.signed(change.amount, line.unit)}",
+        Operation.SCALE: f"× {formats.plain_number(change.amount, 2)}",
+        Operation.STOP: "stopped",
+    }[change.operation]
+    where = f" in {', '.join(member for _, member in change.members)}" if change.members else ""
+    first = f" from {change.first.label}" if change.first else ""
+    last = f" to {change.last.label}" if change.last else ""
+    why = f" ({change.note})" if change.note else ""
+    return f"{what}{where}{first}{last}{why}"

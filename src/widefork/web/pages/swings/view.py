@@ -1,0 +1,99 @@
+"""Ranked sensitivities as plain data and bars."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.sensitivity import Swing, rank_swings
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+
+BAR_SIDE = 210
+FEWEST_SHOWN = 24
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One assumption's row. Bars are drawn from the middle: (x, width) for moved down and up."""
+
+    rank: int
+    label: str
+    section: str
+    unit: str
+    down: tuple[float, float]
+    up: tuple[float, float]
+    down_text: str
+    up_text: str
+    lowered: str
+    raised: str
+    url: str
+
+
+@dataclass(frozen=True)
+class SwingsPage:
+    """The whole page. The last three are assumptions that were not ranked, and why."""
+
+    figure_label: str
+    now: str
+    share: str
+    bars: tuple[Bar, ...]
+    first_shown: int
+    without_effect: tuple[str, ...]
+    zero: tuple[str, ...]
+    apart: tuple[str, ...]
+    sentence: str
+
+
+def build(view: View, figure_name: str, share: float) -> SwingsPage:
+    """Return every assumption moved by the same share, ranked by its effect on a figure.
+
+    Raises
+    ------
+    UnknownName: no such figure. InvalidValue: a share that is not above 0 and at most 1.
+    """
+    snapshot, model = view.snapshot, view.snapshot.model
+    figure = model.figure(figure_name)
+    line = model.line(figure.line)
+    found = rank_swings(snapshot.plan, model.changes_of(view.address.case), figure, share)
+    widest = max((swing.width for swing in found.ranked), default=0.0) or 1.0
+    percent = f"{formats.plain_number(share * 100, 0 if share * 100 == int(share * 100) else 1)} %"
+
+    def bar(rank: int, swing: Swing) -> Bar:
+        moved = model.line(swing.line)
+        month = model.timeline.first_plan if model.timeline.first_plan <= model.timeline.end else model.timeline.end
+        return Bar(
+            rank,
+            moved.label,
+            next(s.label for s in model.sections if s.name == moved.section),
+            moved.unit,
+            _span(swing.down, widest),
+            _span(swing.up, widest),
+            formats.figure_difference(figure, line, swing.down) or "no answer",
+            formats.figure_difference(figure, line, swing.up) or "no answer",
+            formats.figure_text(figure, line, swing.lowered),
+            formats.figure_text(figure, line, swing.raised),
+            view.address.url("roots", line=swing.line, start=month, end=month),
+        )
+
+    labels = {name: model.line(name).label for name in model.line_by_name}
+    now = formats.figure_text(figure, line, found.now)
+    top = model.line(found.ranked[0].line).label if found.ranked else ""
+    sentence = (
+        f"{top} moves {figure.label} most: {percent} less or more is "
+        f"{formats.figure_difference(figure, line, found.ranked[0].down) or 'no answer'} or "
+        f"{formats.figure_difference(figure, line, found.ranked[0].up) or 'no answer'}."
+        if found.ranked
+        else f"Nothing moves {figure.label}: it does not depend on any assumption that is not 0."
+    )
+    return SwingsPage(
+        figure.label, now, percent, tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)), FEWEST_SHOWN,
+        tuple(labels[n] for n in found.without_effect), tuple(labels[n] for n in found.zero),
+        tuple(labels[n] for n in found.apart), sentence,
+    )  # fmt: skip
+
+
+def _span(effect: float, widest: float) -> tuple[float, float]:
+    if not np.isfinite(effect):
+        return (BAR_SIDE, 0.0)
+    size = round(abs(effect) / widest * BAR_SIDE, 1)
+    return (BAR_SIDE - size, size) if effect < 0 else (float(BAR_SIDE), size)

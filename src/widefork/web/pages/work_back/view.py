@@ -1,0 +1,213 @@
+"""The answer of a goal search as plain data: the amount, the curve, before and after."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.figures import answer
+from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, Solution, seek_goal
+from widefork.core.changes import Operation
+from widefork.core.graph.calculate import evaluate
+from widefork.web.shared import formats
+from widefork.web.shared.charts.scale import Scale, path, round_ticks
+from widefork.web.shared.context import View
+
+Show = Callable[[float], str]
+WIDTH, HEIGHT = 600, 290
+LEFT, RIGHT, TOP, BOTTOM = 74, 20, 18, 34
+
+
+@dataclass(frozen=True)
+class Curve:
+    """The figure over the amount: path, axes, target, today and the answer."""
+
+    path: str
+    x_ticks: tuple[tuple[float, str], ...]
+    y_ticks: tuple[tuple[float, str], ...]
+    target_y: float
+    today: tuple[float, float] | None
+    marks: tuple[tuple[float, float], ...]
+    reached: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class WatchedRow:
+    """A figure before and with the answer."""
+
+    label: str
+    now: str
+    then: str
+    difference: str
+    is_goal: bool
+
+
+@dataclass(frozen=True)
+class Answered:
+    """The whole answer. ``amount`` is empty where there is none."""
+
+    outcome: str
+    headline: str
+    words: tuple[str, ...]
+    amount: str
+    raw_amount: str
+    operation: str
+    line: str
+    line_label: str
+    curve: Curve | None
+    curve_caption: str
+    target_label: str
+    rows: tuple[WatchedRow, ...]
+    depends_on: tuple[tuple[str, str], ...]
+    evaluations: int
+
+
+def build(view: View, goal: Goal) -> Answered:
+    """Return the answer to a goal in the active case.
+
+    Raises
+    ------
+    InvalidValue: a range or target that cannot be searched.
+    """
+    model = view.snapshot.model
+    changes = model.changes_of(view.address.case)
+    found = seek_goal(view.snapshot.plan, changes, goal)
+    figure_line, line = model.line(goal.figure.line), model.line(goal.lever.line)
+    unit = "×" if goal.lever.operation is Operation.SCALE else line.unit
+
+    def amount(value: float) -> str:
+        return f"× {formats.plain_number(value, 3)}" if unit == "×" else formats.amount(value, unit)
+
+    def figure(value: float) -> str:
+        return formats.figure_text(goal.figure, figure_line, value)
+
+    target = f"{goal.sense.value} {figure(goal.target)}"
+    headline, words = _said(found, goal, line.label, amount, figure, model.case(view.address.case).label)
+    has_answer = found.outcome is Outcome.REACHED
+    return Answered(
+        found.outcome.name.lower(),
+        headline,
+        words,
+        amount(found.amount) if has_answer else "",
+        repr(found.amount) if has_answer else "",
+        goal.lever.operation.value,
+        line.name,
+        line.label,
+        _curve(found, goal, amount, figure) if found.outcome is not Outcome.NO_DEPENDENCE else None,
+        f"{goal.figure.label} by {line.label.lower()}",
+        f"target: {target}",
+        _rows(view, found, goal) if has_answer else (),
+        tuple(
+            (model.line(n).label, view.address.url("work_back", figure=goal.figure.name, sense=goal.sense.value,
+             target=formats.typed(goal.target, figure_line.unit), line=n, ask=1))
+            for n in found.depends_on
+        ) if found.outcome is Outcome.NO_DEPENDENCE else (),
+        found.evaluations,
+    )  # fmt: skip
+
+
+def _said(found: Solution, goal: Goal, label: str, amount: Show, figure: Show, case: str) -> tuple[str, tuple[str, ...]]:
+    target = f"{goal.sense.value} {figure(goal.target)}"
+    match found.outcome:
+        case Outcome.ALREADY:
+            return (
+                f"Already there: {goal.figure.label} is {figure(found.figure_now)} in {case}.",
+                (f"Nothing needs to change to make it {target}. Ask for more, or choose another case.",),
+            )
+        case Outcome.NO_DEPENDENCE:
+            if found.goal.lever.line in found.depends_on:
+                return (
+                    f"{goal.figure.label} stays at {figure(found.figure_now)} whatever {label} is in this range.",
+                    ("Widen the range, or change one of the assumptions it depends on:",),
+                )
+            return (
+                f"{goal.figure.label} does not depend on {label}.",
+                ("No amount of it changes the figure. It depends on these assumptions:",),
+            )
+        case Outcome.OUT_OF_REACH:
+            missing = abs(goal.target - found.closest_figure)
+            return (
+                f"No amount in that range gets there; the closest is {amount(found.closest)}, "
+                f"which gives {figure(found.closest_figure)}.",
+                (
+                    f"{figure(missing)} is missing. Ask for {goal.sense.value} {figure(found.closest_figure)}, "
+                    "widen the range, or change another assumption.",
+                ),
+            )
+    exact = "" if found.exact == found.amount else f"Exact answer {amount(found.exact)}, rounded so that the target still holds. "
+    several = (
+        f"The figure passes the target at {len(found.crossings)} amounts: {', '.join(amount(c) for c in found.crossings)}."
+        if len(found.crossings) > 1
+        else ""
+    )
+    beyond = _beyond(found, goal, amount)
+    lines = (f"{exact}Found in {found.evaluations} evaluations of the model.", several, beyond)
+    return f"{label}: {amount(found.amount)}", tuple(line for line in lines if line)
+
+
+def _beyond(found: Solution, goal: Goal, amount: Show) -> str:
+    """Where more stops helping."""
+    if goal.sense is Sense.EXACTLY or not np.isfinite(found.figures).all():
+        return ""
+    best = int(found.figures.argmax() if goal.sense is Sense.AT_LEAST else found.figures.argmin())
+    if 0 < best < len(found.figures) - 1 and found.amounts[best] > found.now:
+        return f"More than {amount(float(found.amounts[best]))} stops helping."
+    return ""
+
+
+def _curve(found: Solution, goal: Goal, amount: Show, figure: Show) -> Curve:
+    known = found.figures[np.isfinite(found.figures)]
+    values = np.append(known, [goal.target, found.figure_now] if np.isfinite(found.figure_now) else [goal.target])
+    y_ticks = round_ticks(float(values.min()), float(values.max()), 4)
+    x_ticks = [t for t in round_ticks(goal.low, goal.high, 5) if goal.low <= t <= goal.high]
+    x = Scale(goal.low, goal.high, LEFT, WIDTH - RIGHT)
+    y = Scale(y_ticks[0], y_ticks[-1], HEIGHT - BOTTOM, TOP)
+    points = [(x(float(a)), y(float(f)) if np.isfinite(f) else float("nan")) for a, f in zip(found.amounts, found.figures, strict=True)]
+    inside = goal.low <= found.now <= goal.high and np.isfinite(found.figure_now)
+    marks = [(x(found.amount), y(found.figure_then))] if found.outcome is Outcome.REACHED else []
+    if found.outcome is Outcome.OUT_OF_REACH and np.isfinite(found.closest_figure):
+        marks = [(x(found.closest), y(found.closest_figure))]
+    return Curve(
+        path(points),
+        tuple((x(t), amount(t)) for t in x_ticks),
+        tuple((y(t), figure(t)) for t in y_ticks),
+        y(goal.target),
+        (x(found.now), y(found.figure_now)) if inside else None,
+        tuple(marks),
+        _reached(found, goal, x),
+    )
+
+
+def _reached(found: Solution, goal: Goal, x: Scale) -> tuple[tuple[float, float], ...]:
+    """Stretches of amounts that reach the target, as (x, width)."""
+    if goal.sense is Sense.EXACTLY:
+        return ()
+    good = found.figures >= goal.target if goal.sense is Sense.AT_LEAST else found.figures <= goal.target
+    stretches: list[tuple[float, float]] = []
+    edges = [goal.low, *found.crossings, goal.high]
+    for low, high in zip(edges[:-1], edges[1:], strict=True):
+        inside = (found.amounts >= low) & (found.amounts <= high) & (found.amounts != low) & (found.amounts != high)
+        if inside.any() and good[inside].all():
+            stretches.append((x(low), round(x(high) - x(low), 1)))
+    return tuple(stretches)
+
+
+def _rows(view: View, found: Solution, goal: Goal) -> tuple[WatchedRow, ...]:
+    """Every stored figure before and with the answer."""
+    snapshot, model = view.snapshot, view.snapshot.model
+    changes = model.changes_of(view.address.case)
+    both = evaluate(snapshot.plan, [changes, (*changes, goal.lever.change(found.amount))])
+    rows = []
+    for figure in model.figures:
+        line = model.line(figure.line)
+        now, then = (float(v) for v in answer(figure, both).amounts)
+        rows.append(
+            WatchedRow(
+                figure.label,
+                formats.figure_text(figure, line, now),
+                formats.figure_text(figure, line, then),
+                formats.figure_difference(figure, line, then - now) or "–",
+                figure.name == goal.figure.name,
+            )
+        )
+    return tuple(rows)

@@ -1,0 +1,74 @@
+"""Where a person is: model, page, case, range of months and grain, all of it in the address."""
+
+from dataclasses import dataclass, replace
+from urllib.parse import urlencode
+
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.axes import Grain, Month, Period, Timeline
+from widefork.core.errors import InvalidValue
+from widefork.core.graph.model import Model
+
+COLUMNS_SHOWN = 15
+ACTUALS_SHOWN = 3
+
+
+@dataclass(frozen=True)
+class Address:
+    """What a page shows.
+
+    Parameters
+    ----------
+    first, last : the visible months, inclusive. since : a revision to compare with; None for none.
+    """
+
+    model_id: int
+    page: str
+    case: str
+    first: Month
+    last: Month
+    grain: Grain
+    since: int | None = None
+
+    def url(self, page: str | None = None, **changes: object) -> str:
+        """Return the address of a page with the same view, or with some of it changed.
+
+        ``case``, ``first``, ``last`` and ``grain`` change the view; any other name is added as it is.
+        """
+        own = {key: changes.pop(key) for key in ("case", "first", "last", "grain") if key in changes}
+        there = replace(self, **own)  # type: ignore[arg-type]
+        query = {"case": there.case, "from": str(there.first), "to": str(there.last), "by": there.grain.value}
+        query |= {key: str(value) for key, value in changes.items() if value not in (None, "")}
+        return f"/m/{there.model_id}/{page or there.page}?{urlencode(query)}"
+
+    def columns(self, timeline: Timeline) -> tuple[Period, ...]:
+        """Return the visible columns."""
+        return timeline.periods(self.grain, self.first, self.last)
+
+
+def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: Model) -> Address:
+    """Return the view an address asks for; what it does not say, or says wrongly, takes its usual value."""
+    timeline = model.timeline
+    case = args.get("case", "")
+    grain = args.get("by", "")
+    usual_first = max(timeline.start, timeline.first_plan.plus(-ACTUALS_SHOWN))
+    first = _month(args.get("from"), usual_first, timeline)
+    last = _month(args.get("to"), min(timeline.end, first.plus(COLUMNS_SHOWN - 1)), timeline)
+    since = args.get("since", "")
+    return Address(
+        model_id,
+        page,
+        case if case in model.case_by_name else model.cases[0].name,
+        min(first, last),
+        max(first, last),
+        Grain(grain) if grain in list(Grain) else Grain.MONTH,
+        int(since) if since.isdigit() else None,
+    )
+
+
+def _month(text: str | None, otherwise: Month, timeline: Timeline) -> Month:
+    try:
+        month = Month.parse(text or "")
+    except InvalidValue:
+        return otherwise
+    return min(max(month, timeline.start), timeline.end)

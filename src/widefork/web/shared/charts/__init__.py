@@ -1,0 +1,1 @@
+"""Geometry for the drawings: numbers in, coordinates and paths out. Templates only place what stands here."""

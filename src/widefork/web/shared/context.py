@@ -1,0 +1,102 @@
+"""What every request starts from: who, which model, which view; and how an edit comes back to the page."""
+
+from dataclasses import dataclass
+from urllib.parse import parse_qsl, urlencode, urlsplit
+
+from flask import Response, current_app, make_response, redirect, render_template, request
+
+from widefork.core.errors import InvalidValue, WideforkError
+from widefork.store.edits import Apply
+from widefork.store.model_store import ModelStore
+from widefork.web.shared.address import Address, read_address
+from widefork.web.shared.frame import build_frame
+from widefork.web.shared.workspace import Snapshot, Workspace
+
+PERSON_COOKIE = "person"
+NOBODY = "Guest"
+LONGEST_NAME = 40
+
+
+@dataclass(frozen=True)
+class View:
+    """A request's model, as it stands and (just after an edit) as it stood, and what of it is shown."""
+
+    snapshot: Snapshot
+    before: Snapshot | None
+    address: Address
+
+    @property
+    def place(self) -> int:
+        """The active case's place in the batch."""
+        return self.snapshot.place(self.address.case)
+
+
+def workspace() -> Workspace:
+    """Return the application's workspace."""
+    found: Workspace = current_app.extensions["workspace"]
+    return found
+
+
+def store() -> ModelStore:
+    """Return the application's store."""
+    return workspace().store
+
+
+def person() -> str:
+    """Return the name the person picked."""
+    return request.cookies.get(PERSON_COOKIE, "").strip()[:LONGEST_NAME] or NOBODY
+
+
+def open_view(model_id: int, page: str) -> View:
+    """Return what a request shows; raise UnknownName for a model that is not there."""
+    snapshot = workspace().now(model_id)
+    address = read_address(request.args, model_id, page, snapshot.stored.model)
+    before = workspace().at(model_id, address.since) if address.since not in (None, snapshot.revision) else None
+    return View(snapshot, before, address)
+
+
+def render_page(view: View, template: str, **values: object) -> str:
+    """Return a whole page in its frame."""
+    undo, redo = store().can_undo(view.address.model_id, person())
+    frame = build_frame(view.snapshot, view.before, view.address)
+    latest = store().log(view.address.model_id, 1) if view.before is not None else ()
+    return render_template(
+        template,
+        frame=frame,
+        address=view.address,
+        page_name=view.address.page,
+        undo_sentence=undo,
+        redo_sentence=redo,
+        latest=latest[0] if latest else None,
+        **values,
+    )
+
+
+def back_to(since: int | None) -> Response:
+    """Return to the page an edit was made on, which then shows what moved since the revision before it."""
+    parts = urlsplit(request.form.get("back", ""))
+    path = parts.path if parts.path.startswith("/m/") else "/"
+    query = [(key, value) for key, value in parse_qsl(parts.query) if key != "since"]
+    query += [("since", str(since))] if since is not None else []
+    return make_response(redirect(f"{path}?{urlencode(query)}" if query else path, code=303))
+
+
+def seen_revision() -> int:
+    """Return the revision the person was looking at; raise InvalidValue when the form does not say."""
+    text = request.form.get("seen", "")
+    if not text.isdigit():
+        raise InvalidValue("The page has lost track of the model's state. Reload it and try again.")
+    return int(text)
+
+
+def make_edit(model_id: int, change: Apply) -> Response:
+    """Make an edit and return to the page; raises what the store raises."""
+    before = workspace().now(model_id).revision
+    despite = request.form.get("despite") == "yes"
+    store().edit(model_id, person(), seen_revision(), change, despite_conflict=despite)
+    return back_to(before)
+
+
+def sentence_of(fault: WideforkError) -> str:
+    """Return what a person should read of a core error."""
+    return str(getattr(fault, "sentence", fault))

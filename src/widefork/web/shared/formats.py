@@ -1,0 +1,171 @@
+"""Values to text as the pages show them, and typed text to values. The unit decides the digits."""
+
+import re
+from dataclasses import dataclass
+from math import isfinite
+
+from widefork.core.axes import Month
+from widefork.core.changes import Operation
+from widefork.core.errors import InvalidValue
+from widefork.core.figures import Figure, Reduction
+from widefork.core.lines import Line
+
+MINUS, DASH = "−", "–"
+NO_VALUE = "n/a"
+_WHOLE_UNITS = ("days", "months", "kits", "panels", "contracts", "hours")
+
+
+def digits(value: float, unit: str) -> int:
+    """Return how many decimals a value of a unit is shown with."""
+    if unit.startswith("%"):
+        return 1
+    if "/" in unit:
+        return 0 if unit.split("/")[0].isupper() and abs(value) >= 1000 and value == round(value) else 2
+    if unit.isupper() or unit in _WHOLE_UNITS:
+        return 0
+    return 0 if value == round(value) else 1
+
+
+def plain_number(value: float, places: int) -> str:
+    """Return a number with grouped thousands and a true minus sign."""
+    text = f"{abs(value):,.{places}f}"
+    is_zero = not any(c in "123456789" for c in text)
+    return text if is_zero or value >= 0 else f"{MINUS}{text}"
+
+
+def cell(value: float, unit: str) -> str:
+    """Return a value for a table: no unit, zero as a dash."""
+    if not isfinite(value):
+        return NO_VALUE
+    if value == 0:
+        return DASH
+    shown = value * 100 if unit.startswith("%") else value
+    return plain_number(shown, digits(value, unit))
+
+
+def amount(value: float, unit: str) -> str:
+    """Return a value for running text: zero as 0, percent with its sign, no other unit."""
+    if not isfinite(value):
+        return NO_VALUE
+    if unit.startswith("%"):
+        return f"{plain_number(value * 100, 1)} %"
+    return plain_number(value, digits(value, unit))
+
+
+def signed(value: float, unit: str) -> str:
+    """Return a difference with its sign; ``same`` for none."""
+    if not isfinite(value):
+        return NO_VALUE
+    text = amount(value, unit).removesuffix(" %") + (" pt" if unit.startswith("%") else "")
+    if not any(c in "123456789" for c in text):
+        return "same"
+    return text if value < 0 else f"+{text}"
+
+
+def typed(value: float, unit: str) -> str:
+    """Return a value as a person would type it: full precision, plain minus, percent as percent."""
+    shown = value * 100 if unit.startswith("%") else value
+    return f"{shown:.10g}"
+
+
+def figure_text(figure: Figure, line: Line, value: float) -> str:
+    """Return a figure's answer for running text."""
+    if figure.reduction.gives_month:
+        return Month.from_ordinal(int(value)).label if isfinite(value) else "not in the plan"
+    if figure.reduction is Reduction.MONTH_COUNT:
+        return f"{int(value)}" if isfinite(value) else NO_VALUE
+    return amount(value, line.unit)
+
+
+def figure_difference(figure: Figure, line: Line, difference: float) -> str:
+    """Return a figure's difference in words or signed numbers."""
+    if figure.reduction.gives_month:
+        if not isfinite(difference):
+            return ""
+        months = int(abs(difference))
+        if months == 0:
+            return "same"
+        return f"{months} month{'s' if months > 1 else ''} {'later' if difference > 0 else 'sooner'}"
+    unit = "months" if figure.reduction is Reduction.MONTH_COUNT else line.unit
+    return signed(difference, unit)
+
+
+@dataclass(frozen=True)
+class Typed:
+    """What a person typed: an operation and its amount, in the line's unit (percent already divided by 100)."""
+
+    operation: Operation
+    amount: float
+
+
+def read_typed(text: str, unit: str) -> Typed:
+    """Return what was typed into a cell: a number sets; a leading + - * / changes relatively; +3 % scales.
+
+    Raises
+    ------
+    InvalidValue: empty, not a number, or a separator that can be read two ways; says what to write.
+    """
+    given = text.strip().replace(MINUS, "-").replace("×", "*").replace("\u00a0", " ")
+    if not given:
+        raise InvalidValue("The cell is empty. Type a number, 0 for nothing, or press Esc to leave it as it was.")
+    sign, rest = (given[0], given[1:].strip()) if given[0] in "+-*/" else ("", given)
+    is_percent = rest.endswith("%")
+    number = read_number(rest.removesuffix("%"))
+    if sign in ("*", "/"):
+        if sign == "/" and number == 0:
+            raise InvalidValue("Dividing by 0 gives nothing. Type another divisor.")
+        factor = number / 100 if is_percent else number
+        return Typed(Operation.SCALE, factor if sign == "*" else 1 / factor)
+    if sign and is_percent:
+        return Typed(Operation.SCALE, 1 + number / 100 if sign == "+" else 1 - number / 100)
+    if is_percent and not unit.startswith("%"):
+        raise InvalidValue(f"This line is in {unit or 'plain numbers'}, not in percent. Type +{rest} to raise it by that.")
+    scaled = number / 100 if unit.startswith("%") else number
+    if sign:
+        return Typed(Operation.ADD, scaled if sign == "+" else -scaled)
+    return Typed(Operation.SET, scaled)
+
+
+def read_number(text: str) -> float:
+    """Return a number typed with either decimal style; brackets mean negative.
+
+    Raises
+    ------
+    InvalidValue: empty, letters, or one separator that could be thousands or decimals.
+    """
+    given = text.strip().strip("€$£").strip()
+    if given.startswith("(") and given.endswith(")"):
+        return -read_number(given[1:-1])
+    negative = given.startswith(("-", MINUS))
+    body = given.lstrip("-" + MINUS).replace(" ", "").replace("\u202f", "").replace("\u00a0", "").replace("'", "")
+    if not body:
+        raise InvalidValue("Expected a number, got nothing. Type one like 1250 or 49.50.")
+    if not re.fullmatch(r"[\d.,]+", body) or not any(c.isdigit() for c in body):
+        raise InvalidValue(f"Expected a number, got “{text.strip()}”. Type one like 1250 or 49.50.")
+    value = float(_with_point(body))
+    return -value if negative else value
+
+
+def _with_point(body: str) -> str:
+    dots, commas = body.count("."), body.count(",")
+    if dots and commas:
+        decimal = "." if body.rfind(".") > body.rfind(",") else ","
+        grouping = "," if decimal == "." else "."
+        whole, _, part = body.rpartition(decimal)
+        if body.count(decimal) > 1 or not re.fullmatch(rf"\d{{1,3}}(\{grouping}\d{{3}})+", whole):
+            raise InvalidValue(f"“{body}” mixes points and commas. Type it without grouping, like {_bare(body)}.")
+        return f"{whole.replace(grouping, '')}.{part}"
+    mark = "." if dots else ","
+    if body.count(mark) > 1:
+        if not re.fullmatch(rf"\d{{1,3}}(\{mark}\d{{3}})+", body):
+            raise InvalidValue(f"“{body}” has more than one “{mark}”. Type it without grouping, like {_bare(body)}.")
+        return body.replace(mark, "")
+    if commas and re.fullmatch(r"[1-9]\d{0,2},\d{3}", body):
+        raise InvalidValue(
+            f"“{body}” can be read two ways. Type {body.replace(',', '')} or {body.replace(',', '.')}."
+        )
+    return body.replace(",", ".")
+
+
+def _bare(body: str) -> str:
+    return re.sub(r"[.,]", "", body)

@@ -1,0 +1,222 @@
+"""The frame around every page: fork switcher, period lens, watch strip. Plain data for the templates."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.figures import Answer, answer, monthly_series, period_of
+from widefork.core.axes import Grain, Month
+from widefork.core.figures import Figure, Reduction
+from widefork.web.shared import formats
+from widefork.web.shared.address import Address
+from widefork.web.shared.charts.spark import Spark, spark
+from widefork.web.shared.workspace import Snapshot
+
+TINES_SHOWN = 5
+
+
+@dataclass(frozen=True)
+class CaseTip:
+    """A tine of the fork switcher."""
+
+    name: str
+    label: str
+    style: int
+    is_active: bool
+    text: str
+    url: str
+    y: float
+
+
+@dataclass(frozen=True)
+class Watched:
+    """A pinned figure in the watch strip. ``before`` and ``moved`` are empty when nothing was just changed."""
+
+    name: str
+    label: str
+    text: str
+    before: str
+    moved: str
+    aside: str
+    spark: Spark
+    roots_url: str
+
+
+@dataclass(frozen=True)
+class LensMonth:
+    """A month of the period lens."""
+
+    x: float
+    key: str
+    label: str
+    tick: float
+    year: str
+
+
+@dataclass(frozen=True)
+class Lens:
+    """The period lens: all months, the visible range, the boundary of actuals."""
+
+    months: tuple[LensMonth, ...]
+    width: float
+    from_x: float
+    to_x: float
+    boundary_x: float | None
+    first: Month
+    last: Month
+    words: str
+    grains: tuple[tuple[str, str, bool], ...]
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Everything a page's surroundings need."""
+
+    model_id: int
+    model_name: str
+    currency: str
+    revision: int
+    case: str
+    case_label: str
+    case_style: int
+    root_label: str
+    is_root: bool
+    tips: tuple[CaseTip, ...]
+    tips_label: str
+    fork_height: float
+    watched: tuple[Watched, ...]
+    lens: Lens
+    back: str
+
+
+def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -> Frame:
+    """Return the frame of a view; ``before`` is the snapshot an edit was just made on."""
+    model = snapshot.model
+    case = model.case(address.case)
+    pinned = [figure for figure in model.figures if figure.is_pinned]
+    answers = {figure.name: answer(figure, snapshot.results) for figure in pinned}
+    tips, height = _tips(snapshot, address, pinned[0] if pinned else None)
+    return Frame(
+        address.model_id,
+        model.name,
+        model.currency,
+        snapshot.revision,
+        case.name,
+        case.label,
+        snapshot.place(case.name) % 4,
+        model.cases[0].label,
+        case.parent is None,
+        tips,
+        pinned[0].label if pinned else "",
+        height,
+        tuple(_watched(figure, answers[figure.name], snapshot, before, address) for figure in pinned),
+        _lens(snapshot, address),
+        address.url(),
+    )
+
+
+def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[tuple[CaseTip, ...], float]:
+    model = snapshot.model
+    amounts = answer(figure, snapshot.results).amounts if figure is not None else np.zeros(len(model.cases))
+    order = sorted(range(len(model.cases)), key=lambda i: -amounts[i] if np.isfinite(amounts[i]) else np.inf)
+    gap = 54.0
+    tips = []
+    for rank, place in enumerate(order):
+        case = model.cases[place]
+        text = formats.figure_text(figure, model.line(figure.line), float(amounts[place])) if figure else ""
+        tips.append(
+            CaseTip(
+                case.name, case.label, place % 4, case.name == address.case, text,
+                address.url(case=case.name), 26 + rank * gap,
+            )
+        )  # fmt: skip
+    return tuple(tips), 26 + len(tips) * gap
+
+
+def answer_label(figure: Figure, found: Answer, place: int) -> str:
+    """Return a figure's label with the month its answer stands in, where the label does not say it."""
+    month = found.months[place]
+    if month is None or figure.reduction not in (Reduction.LOWEST, Reduction.HIGHEST):
+        return figure.label
+    return f"{figure.label}, {month.label}"
+
+
+def figure_url(address: Address, figure: Figure, found: Answer, snapshot: Snapshot, case: str | None = None) -> str:
+    """Return where a figure's value is explained: the month that answers, or the whole range."""
+    place = snapshot.place(case or address.case)
+    month = found.months[place]
+    period = period_of(figure, snapshot.model.timeline)
+    first, last = (month, month) if month is not None else (period.first, period.last)
+    return address.url(
+        "roots", case=case or address.case, line=figure.line, at="/".join(figure.members), start=first, end=last
+    )
+
+
+def _watched(
+    figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot | None, address: Address
+) -> Watched:  # fmt: skip
+    model = snapshot.model
+    line = model.line(figure.line)
+    place = snapshot.place(address.case)
+    value = float(found.amounts[place])
+    was, moved, earlier = "", "", None
+    if before is not None and address.case in before.case_names and figure.line in before.model.line_by_name:
+        there = before.place(address.case)
+        old = float(answer(figure, before.results).amounts[there])
+        earlier = monthly_series(figure, before.results)[:, there]
+        was = formats.figure_text(figure, line, old)
+        difference = formats.figure_difference(figure, line, value - old)
+        same = value == old or (np.isnan(value) and np.isnan(old))
+        moved = "no change" if same else difference or "changed"
+        was = "" if same else was
+    series = monthly_series(figure, snapshot.results)[:, place]
+    month = found.months[place]
+    marked = month.ordinal - period_of(figure, model.timeline).first.ordinal if month is not None else None
+    return Watched(
+        figure.name, answer_label(figure, found, place), formats.figure_text(figure, line, value), was, moved,
+        _aside(figure, found, snapshot, place), spark(series, earlier, marked),
+        figure_url(address, figure, found, snapshot),
+    )  # fmt: skip
+
+
+def _aside(figure: Figure, found: Answer, snapshot: Snapshot, place: int) -> str:
+    """In the root case another case's value, elsewhere the distance to the root."""
+    model = snapshot.model
+    line = model.line(figure.line)
+    if len(model.cases) == 1:
+        return ""
+    if place == 0:
+        other = len(model.cases) - 1
+        return f"{model.cases[other].label} {formats.figure_text(figure, line, float(found.amounts[other]))}"
+    difference = formats.figure_difference(figure, line, float(found.amounts[place] - found.amounts[0]))
+    return f"{difference} to {model.cases[0].label}" if difference else ""
+
+
+LENS_WIDTH, LENS_MARGIN = 540.0, 24.0
+
+
+def _lens(snapshot: Snapshot, address: Address) -> Lens:
+    timeline = snapshot.model.timeline
+    step = LENS_WIDTH / timeline.month_count
+    months = []
+    previous = None
+    for place, month in enumerate(timeline.months):
+        period = timeline.periods(Grain.YEAR, month, month)[0]
+        starts_year = period.label != previous
+        previous = period.label
+        tick = 20.0 if starts_year else 7.0 if timeline.fiscal_month(month) % 3 == 1 else 4.0
+        months.append(
+            LensMonth(round(LENS_MARGIN + place * step, 1), str(month), month.label, tick, period.label if starts_year else "")
+        )
+    boundary = LENS_MARGIN + timeline.actual_count * step if 0 < timeline.actual_count < timeline.month_count else None
+    return Lens(
+        tuple(months),
+        LENS_WIDTH + 2 * LENS_MARGIN,
+        round(LENS_MARGIN + timeline.index(address.first) * step, 1),
+        round(LENS_MARGIN + (timeline.index(address.last) + 1) * step, 1),
+        boundary,
+        address.first,
+        address.last,
+        f"{address.first.label} to {address.last.label}",
+        tuple((grain.value.title(), address.url(grain=grain), grain is address.grain) for grain in Grain),
+    )

@@ -1,0 +1,86 @@
+"""Models evaluated and kept: one snapshot per revision, so that a page never computes what it already knows."""
+
+from collections import OrderedDict
+from functools import cached_property
+from threading import RLock
+
+from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.finance.assemble import build_plan
+from widefork.core.graph.calculate import Results
+from widefork.core.graph.model import Model
+from widefork.core.graph.plan import Plan
+from widefork.store.model_store import ModelStore, Stored
+
+SNAPSHOTS_KEPT = 12
+
+
+class Snapshot:
+    """A model at one revision, compiled and evaluated in all its cases."""
+
+    def __init__(self, stored: Stored) -> None:
+        self.stored = stored
+        self._lock = RLock()
+
+    @property
+    def revision(self) -> int:
+        """The revision it stands at."""
+        return self.stored.revision
+
+    @cached_property
+    def plan(self) -> Plan:
+        """The compiled model, generated lines included."""
+        return build_plan(self.stored.model)
+
+    @property
+    def model(self) -> Model:
+        """The model with all its lines."""
+        return self.plan.model
+
+    @cached_property
+    def _results(self) -> Results:
+        return evaluate_cases(self.plan, self.case_names)
+
+    @property
+    def results(self) -> Results:
+        """All lines of all cases, as one batch in the order of ``case_names``."""
+        with self._lock:
+            return self._results
+
+    @property
+    def case_names(self) -> tuple[str, ...]:
+        """Cases in order."""
+        return tuple(case.name for case in self.model.cases)
+
+    def place(self, case: str) -> int:
+        """Return a case's place in the batch."""
+        return self.case_names.index(case)
+
+
+class Workspace:
+    """Snapshots of the models in a store, the most recent ones kept."""
+
+    def __init__(self, store: ModelStore) -> None:
+        self.store = store
+        self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
+        self._lock = RLock()
+
+    def now(self, model_id: int) -> Snapshot:
+        """Return a model's present snapshot; raise UnknownName."""
+        revision = self.store.revision(model_id)
+        found = self.at(model_id, revision)
+        if found is not None:
+            return found
+        snapshot = Snapshot(self.store.load(model_id))
+        with self._lock:
+            self._kept[(model_id, snapshot.revision)] = snapshot
+            while len(self._kept) > SNAPSHOTS_KEPT:
+                self._kept.popitem(last=False)
+        return snapshot
+
+    def at(self, model_id: int, revision: int) -> Snapshot | None:
+        """Return an earlier snapshot while it is kept, else None."""
+        with self._lock:
+            found = self._kept.get((model_id, revision))
+            if found is not None:
+                self._kept.move_to_end((model_id, revision))
+            return found

@@ -1,0 +1,151 @@
+// The frame: undo keys, the period lens, Roots, conflicts, folding. Listens on the document, so that a morphed page
+// needs no wiring anew.
+const byId = (id) => document.getElementById(id);
+const typing = (target) => target.closest?.("input, textarea, select");
+
+document.addEventListener("keydown", (event) => {
+  const key = event.key.toLowerCase();
+  if ((event.ctrlKey || event.metaKey) && key === "z" && !typing(event.target)) {
+    event.preventDefault();
+    const button = document.querySelector(event.shiftKey ? "#redo-form button" : "#undo-form button");
+    if (button && !button.disabled) button.click();
+  } else if ((event.ctrlKey || event.metaKey) && key === ".") {
+    event.preventDefault();
+    document.body.classList.toggle("folded");
+  } else if (event.key === "Escape" && byId("roots-panel") && !byId("editor")) {
+    closeRoots();
+  }
+});
+
+// Roots
+
+let beforeRoots = null;
+
+function closeRoots() {
+  byId("roots").replaceChildren();
+  beforeRoots?.focus?.();
+  beforeRoots = null;
+}
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-close-roots]")) closeRoots();
+  const conflict = event.target.closest("[data-conflict]");
+  if (conflict) settleConflict(conflict);
+});
+
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.target?.id === "roots" && !byId("roots-panel")) beforeRoots = document.activeElement;
+});
+
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.detail.target?.id === "roots") byId("roots-panel")?.focus();
+});
+
+// A conflict: send the same edit again, or leave theirs and see it
+
+function settleConflict(button) {
+  const form = button.closest("form");
+  if (button.dataset.conflict === "mine" && form?.elements.despite) {
+    form.elements.despite.value = "yes";
+    form.requestSubmit();
+  } else {
+    window.location.reload();
+  }
+}
+
+// Forms that ask at once
+
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-submit]")) event.target.form.requestSubmit();
+  for (const name of (event.target.dataset?.clears ?? "").split(" ").filter(Boolean)) {
+    event.target.form.elements[name].value = "";
+  }
+});
+
+// A message stays until the next edit works
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.xhr.status < 400) byId("message")?.replaceChildren();
+});
+
+// The period lens: drag a handle or the bar between, or use the arrow keys on a handle
+
+function lensState() {
+  const lens = byId("lens");
+  const months = JSON.parse(lens.dataset.months);
+  const url = new URL(lens.dataset.url, window.location.href);
+  const place = (key) => Math.max(0, months.indexOf(key));
+  return {
+    lens, months, url,
+    left: Number(lens.dataset.left),
+    step: Number(lens.dataset.span) / months.length,
+    from: place(url.searchParams.get("from")),
+    to: place(url.searchParams.get("to")),
+  };
+}
+
+function showLens(state, from, to) {
+  const x = (place) => state.left + place * state.step;
+  byId("lens-bar").setAttribute("d", `M${x(from)} 19.5H${x(to + 1)}`);
+  for (const [id, at] of [["lens-from", x(from)], ["lens-to", x(to + 1)]]) {
+    const [rect, grip] = byId(id).children;
+    rect.setAttribute("x", at - 5);
+    grip.setAttribute("d", `M${at - 1.5} 24v10M${at + 1.5} 24v10`);
+  }
+  byId("lens-words").textContent = `${state.months[from]} to ${state.months[to]}`;
+}
+
+function goTo(state, from, to) {
+  const here = new URL(window.location.href);
+  here.searchParams.delete("since");
+  for (const key of ["case", "by"]) here.searchParams.set(key, state.url.searchParams.get(key));
+  here.searchParams.set("from", state.months[from]);
+  here.searchParams.set("to", state.months[to]);
+  window.location.assign(here);
+}
+
+document.addEventListener("pointerdown", (event) => {
+  const grabbed = event.target.closest("#lens-from, #lens-to, #lens-pan");
+  if (!grabbed) return;
+  event.preventDefault();
+  const state = lensState();
+  const start = event.clientX;
+  let { from, to } = state;
+  const move = (moved) => {
+    const by = Math.round((moved.clientX - start) / state.step);
+    const last = state.months.length - 1;
+    if (grabbed.id === "lens-from") from = Math.min(state.to, Math.max(0, state.from + by));
+    else if (grabbed.id === "lens-to") to = Math.max(state.from, Math.min(last, state.to + by));
+    else {
+      const kept = Math.max(-state.from, Math.min(last - state.to, by));
+      [from, to] = [state.from + kept, state.to + kept];
+    }
+    showLens(state, from, to);
+  };
+  const drop = () => {
+    document.removeEventListener("pointermove", move);
+    if (from !== state.from || to !== state.to) goTo(state, from, to);
+  };
+  document.addEventListener("pointermove", move);
+  document.addEventListener("pointerup", drop, { once: true });
+});
+
+document.addEventListener("keydown", (event) => {
+  const handle = event.target.closest?.("#lens-from, #lens-to");
+  if (!handle || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
+  event.preventDefault();
+  const state = lensState();
+  const by = event.key === "ArrowLeft" ? -1 : 1;
+  const last = state.months.length - 1;
+  if (handle.id === "lens-from") goTo(state, Math.min(state.to, Math.max(0, state.from + by)), state.to);
+  else goTo(state, state.from, Math.max(state.from, Math.min(last, state.to + by)));
+});
+
+document.addEventListener("dblclick", (event) => {
+  const year = event.target.closest("#lens .year");
+  if (!year) return;
+  const state = lensState();
+  const years = [...document.querySelectorAll("#lens .year")].map((label) => state.months.indexOf(label.dataset.first));
+  const first = state.months.indexOf(year.dataset.first);
+  const next = years.find((place) => place > first) ?? state.months.length;
+  goTo(state, first, next - 1);
+});
