@@ -11,6 +11,7 @@ from widefork.core.graph.model import Model
 
 COLUMNS_SHOWN = 15
 ACTUALS_SHOWN = 3
+VIEW_KEYS = frozenset({"case", "from", "to", "by", "since"})
 
 
 @dataclass(frozen=True)
@@ -20,6 +21,7 @@ class Address:
     Parameters
     ----------
     first, last : the visible months, inclusive. since : a revision to compare with; None for none.
+    own : what else the page keeps in its address (an open line, a chosen statement); other pages drop it.
     """
 
     model_id: int
@@ -29,16 +31,19 @@ class Address:
     last: Month
     grain: Grain
     since: int | None = None
+    own: tuple[tuple[str, str], ...] = ()
 
     def url(self, page: str | None = None, **changes: object) -> str:
         """Return the address of a page with the same view, or with some of it changed.
 
         ``case``, ``first``, ``last`` and ``grain`` change the view; any other name is added as it is.
         """
-        own = {key: changes.pop(key) for key in ("case", "first", "last", "grain") if key in changes}
-        there = replace(self, **own)  # type: ignore[arg-type]
-        query = {"case": there.case, "from": str(there.first), "to": str(there.last), "by": there.grain.value}
-        query |= {key: str(value) for key, value in changes.items() if value not in (None, "")}
+        seen = {key: changes.pop(key) for key in ("case", "first", "last", "grain") if key in changes}
+        there = replace(self, **seen)  # type: ignore[arg-type]
+        query = [("case", there.case), ("from", there.first), ("to", there.last), ("by", there.grain.value)]
+        if page in (None, self.page):
+            query += [(key, value) for key, value in self.own if key not in changes]
+        query += [(key, value) for key, value in changes.items() if value not in (None, "")]
         return f"/m/{there.model_id}/{page or there.page}?{urlencode(query)}"
 
     def columns(self, timeline: Timeline) -> tuple[Period, ...]:
@@ -63,6 +68,7 @@ def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: M
         max(first, last),
         Grain(grain) if grain in list(Grain) else Grain.MONTH,
         int(since) if since.isdigit() else None,
+        tuple((key, value) for key, value in args.items(multi=True) if key not in VIEW_KEYS),
     )
 
 

@@ -130,7 +130,7 @@ def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[
                 address.url(case=case.name), 26 + rank * gap,
             )
         )  # fmt: skip
-    return tuple(tips), 26 + len(tips) * gap
+    return tuple(tips), len(tips) * gap + 4
 
 
 def answer_label(figure: Figure, found: Answer, place: int) -> str:
@@ -189,6 +189,8 @@ def _aside(figure: Figure, found: Answer, snapshot: Snapshot, place: int) -> str
         other = len(model.cases) - 1
         return f"{model.cases[other].label} {formats.figure_text(figure, line, float(found.amounts[other]))}"
     difference = formats.figure_difference(figure, line, float(found.amounts[place] - found.amounts[0]))
+    if figure.reduction.gives_month:
+        return difference
     return f"{difference} to {model.cases[0].label}" if difference else ""
 
 

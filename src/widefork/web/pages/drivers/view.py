@@ -117,7 +117,7 @@ def build(view: View, opened: frozenset[str]) -> Sheet:
         builder.columns,
         sections,
         sum(line.is_assumption for line in model.lines),
-        48 if longest <= 7 else 56 if longest <= 9 else 70,
+        46 if longest <= 8 else 56 if longest <= 9 else 70,
         tuple((model.line(name).label, problem.sentence) for name, problem in view.snapshot.plan.problems.items()),
     )
 
@@ -160,7 +160,7 @@ class _Builder:
             row_id,
             line.name,
             "/".join(members),
-            ", ".join(members) if members else line.label,
+            ", ".join(members) if members else self.short_label(line),
             line.unit if not members else "",
             self.words(line, members),
             line.note if not members else "",
@@ -175,6 +175,12 @@ class _Builder:
             cells,
             any(cell.moved for cell in cells) and line.is_assumption,
         )
+
+    def short_label(self, line: Line) -> str:
+        """A generated line's label without its schedule's name, which stands above it."""
+        owner = next(section.label for section in self.model.sections if section.name == line.section)
+        label = line.label.removeprefix(f"{owner}: ") if line.is_generated else line.label
+        return label[:1].upper() + label[1:]
 
     def words(self, line: Line, members: MemberKey) -> str:
         if line.formula is not None:

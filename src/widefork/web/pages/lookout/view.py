@@ -14,7 +14,7 @@ from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import figure_url
 
-SIZE = (1020, 330)
+SIZE = (1036, 286)
 CASH = "cash_after_overdraft"
 YEARLY = ("revenue", "ebitda", "net_profit")
 

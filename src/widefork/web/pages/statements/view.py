@@ -15,7 +15,7 @@ from widefork.web.shared.context import View
 LABEL_WIDTH, YEAR_WIDTH = 196, 66
 CHART_HEIGHT = 176
 TIE_TOLERANCE = 1e-6
-TABS = ((Statement.INCOME, "Income"), (Statement.CASH_FLOW, "Cash flow"), (Statement.BALANCE, "Balance sheet"))
+TABS = ((Statement.INCOME, "Income"), (Statement.CASH_FLOW, "Cash flow"), (Statement.BALANCE, "Balance"))
 
 
 @dataclass(frozen=True)
@@ -116,7 +116,7 @@ def _rows(view: View, caption: Caption, columns: tuple[Column, ...], periods: tu
     if len(posted) < 2:
         return [own]
     parts = [_row(view, line.name, line.label, 1, Emphasis.PART, False, columns, periods) for line in posted]
-    return [*parts, own] if caption.emphasis is not Emphasis.PART else [own, *parts]
+    return [own, *parts]
 
 
 def _row(

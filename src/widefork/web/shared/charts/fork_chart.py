@@ -29,6 +29,7 @@ class Tine:
     low_month: Month
     low_x: float
     low_y: float
+    mark_x: float
     same_as: str = ""
 
 
@@ -124,6 +125,7 @@ def _tine(
     return Tine(
         case, label, place % 4, case == active, path(shown), end, mark, mark,
         float(values[low]), months[low], xs[low], y(float(values[low])) if np.isfinite(values[low]) else y(0.0),
+        xs[-1],
     )  # fmt: skip
 
 
