@@ -12,9 +12,13 @@ HOST, PORT, THREADS = "127.0.0.1", 8400, 8
 DATA = Path("var")
 
 data_option = click.option(
-    "--data", type=click.Path(path_type=Path), default=DATA, show_default=True, envvar="WIDEFORK_DATA",
+    "--data",
+    type=click.Path(path_type=Path),
+    default=DATA,
+    show_default=True,
+    envvar="WIDEFORK_DATA",
     help="Folder of the database.",
-)  # fmt: skip
+)
 port_option = click.option("--port", type=int, default=PORT, show_default=True, envvar="PORT")
 
 

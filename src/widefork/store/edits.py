@@ -48,7 +48,8 @@ def change_months(case: str, change: Change, sentence: str) -> Apply:
         span = plan_months(change, model.timeline)
         if span.start >= span.stop:
             raise InvalidValue(
-                f"Actual months are history and stay as they are; choose a month from {model.timeline.first_plan.label} on."
+                "Actual months are history and stay as they are; "
+                f"choose a month from {model.timeline.first_plan.label} on."
             )
         row = edit.names.case(case)
         target = edit.names.target(change.line)

@@ -161,15 +161,13 @@ def _line(row: LineRow, names: Names) -> Line:
         tuple(dimensions[dimension_id] for dimension_id in row.dimensions),
         row.formula,
         {_key(entry["members"], names): read_rule(RULES, entry["rule"]) for entry in row.rules},
-        Rollup(
-            OverTime(rollup["time"]), OverMembers(rollup["members"]), rollup["numerator"], rollup["denominator"]
-        ),
+        Rollup(OverTime(rollup["time"]), OverMembers(rollup["members"]), rollup["numerator"], rollup["denominator"]),
         row.opening,
         tuple(row.history),
         {_key(entry["members"], names): tuple(entry["values"]) for entry in row.actuals},
         row.posts_to,
         row.note,
-    )  # fmt: skip
+    )
 
 
 def _settings_in_names(kind: str, settings: dict[str, Any], names: Names) -> dict[str, Any]:
@@ -240,9 +238,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
     session.flush()
     model_id = int(frame.id or 0)
     for place, dimension in enumerate(model.dimensions):
-        dimension_row = DimensionRow(
-            model_id=model_id, position=place, name=dimension.name, label=dimension.label
-        )
+        dimension_row = DimensionRow(model_id=model_id, position=place, name=dimension.name, label=dimension.label)
         session.add(dimension_row)
         session.flush()
         for order, member in enumerate(dimension.members):
@@ -269,10 +265,14 @@ def store_model(session: Session, model: Model) -> ModelRow:
         settings = {k: [line_ids[name] for name in v] if k in lists else v for k, v in schedule.settings.items()}
         session.add(
             ScheduleRow(
-                model_id=model_id, position=place, kind=schedule.kind, name=schedule.name, label=schedule.label,
+                model_id=model_id,
+                position=place,
+                kind=schedule.kind,
+                name=schedule.name,
+                label=schedule.label,
                 settings=settings,
             )
-        )  # fmt: skip
+        )
     session.flush()
     names = Names(session, model_id)
     for place, case in enumerate(model.cases):

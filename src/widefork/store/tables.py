@@ -217,8 +217,7 @@ class EditItemRow(SQLModel, table=True):
 
 
 ENTITIES: dict[str, type[SQLModel]] = {
-    row.__tablename__: row
-    for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, ChangeRow, FigureRow)
+    row.__tablename__: row for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, ChangeRow, FigureRow)
 }
 """What an edit may touch, in the order rows are put back (referred ones first)."""
 

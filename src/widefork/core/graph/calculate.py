@@ -33,7 +33,8 @@ class Results:
     Parameters
     ----------
     plan : what was evaluated. batch : how many change lists.
-    arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions..., months, batch or 1).
+    arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions...,
+        months, batch or 1).
     """
 
     plan: Plan

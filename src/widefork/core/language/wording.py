@@ -66,7 +66,7 @@ def describe_fault(text: str, found: str, line: int, column: int) -> str:
         if text.count("(") > text.count(")"):
             return "A bracket is still open at the end; close it with )."
         return "The formula ends too early: a line or a number is missing after the last sign."
-    before = "\n".join(rows[: line - 1] + [rows[line - 1][: column - 1]]) + found[0]
+    before = "\n".join([*rows[: line - 1], rows[line - 1][: column - 1]]) + found[0]
     for wording in WORDINGS:
         if wording.pattern.search(before):
             return wording.sentence

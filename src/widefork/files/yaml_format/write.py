@@ -59,9 +59,15 @@ def _month(month: Month | None) -> str | None:
 
 def _line(line: Line) -> dict[str, Any]:
     written = _given(
-        name=line.name, label=line.label, unit=line.unit, over=list(line.dimensions), formula=line.formula,
-        history=list(line.history), posts_to=line.posts_to, note=line.note,
-    )  # fmt: skip
+        name=line.name,
+        label=line.label,
+        unit=line.unit,
+        over=list(line.dimensions),
+        formula=line.formula,
+        history=list(line.history),
+        posts_to=line.posts_to,
+        note=line.note,
+    )
     if line.opening:
         written["opening"] = line.opening
     if list(line.rules) == [()]:
@@ -97,9 +103,14 @@ def _change(change: Change) -> dict[str, Any]:
 
 def _figure(figure: Figure) -> dict[str, Any]:
     written = _given(
-        name=figure.name, label=figure.label, line=figure.line, members=list(figure.members),
-        **{"from": _month(figure.first)}, to=_month(figure.last), find=figure.reduction.value,
-    )  # fmt: skip
+        name=figure.name,
+        label=figure.label,
+        line=figure.line,
+        members=list(figure.members),
+        **{"from": _month(figure.first)},
+        to=_month(figure.last),
+        find=figure.reduction.value,
+    )
     if figure.reduction.asks_condition:
         written |= {"when": figure.comparison.value, "threshold": figure.threshold}
     if figure.comparison is not Comparison.AT_LEAST:

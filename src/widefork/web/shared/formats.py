@@ -119,7 +119,9 @@ def read_typed(text: str, unit: str) -> Typed:
     if sign and is_percent:
         return Typed(Operation.SCALE, 1 + number / 100 if sign == "+" else 1 - number / 100)
     if is_percent and not unit.startswith("%"):
-        raise InvalidValue(f"This line is in {unit or 'plain numbers'}, not in percent. Type +{rest} to raise it by that.")
+        raise InvalidValue(
+            f"This line is in {unit or 'plain numbers'}, not in percent. Type +{rest} to raise it by that."
+        )
     scaled = number / 100 if unit.startswith("%") else number
     if sign:
         return Typed(Operation.ADD, scaled if sign == "+" else -scaled)
@@ -161,9 +163,7 @@ def _with_point(body: str) -> str:
             raise InvalidValue(f"“{body}” has more than one “{mark}”. Type it without grouping, like {_bare(body)}.")
         return body.replace(mark, "")
     if commas and re.fullmatch(r"[1-9]\d{0,2},\d{3}", body):
-        raise InvalidValue(
-            f"“{body}” can be read two ways. Type {body.replace(',', '')} or {body.replace(',', '.')}."
-        )
+        raise InvalidValue(f"“{body}” can be read two ways. Type {body.replace(',', '')} or {body.replace(',', '.')}.")
     return body.replace(",", ".")
 
 

@@ -126,10 +126,15 @@ def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[
         text = formats.figure_text(figure, model.line(figure.line), float(amounts[place])) if figure else ""
         tips.append(
             CaseTip(
-                case.name, case.label, place % 4, case.name == address.case, text,
-                address.url(case=case.name), 26 + rank * gap,
+                case.name,
+                case.label,
+                place % 4,
+                case.name == address.case,
+                text,
+                address.url(case=case.name),
+                26 + rank * gap,
             )
-        )  # fmt: skip
+        )
     return tuple(tips), len(tips) * gap + 4
 
 
@@ -152,9 +157,7 @@ def figure_url(address: Address, figure: Figure, found: Answer, snapshot: Snapsh
     )
 
 
-def _watched(
-    figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot | None, address: Address
-) -> Watched:  # fmt: skip
+def _watched(figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot | None, address: Address) -> Watched:
     model = snapshot.model
     line = model.line(figure.line)
     place = snapshot.place(address.case)
@@ -173,10 +176,15 @@ def _watched(
     month = found.months[place]
     marked = month.ordinal - period_of(figure, model.timeline).first.ordinal if month is not None else None
     return Watched(
-        figure.name, answer_label(figure, found, place), formats.figure_text(figure, line, value), was, moved,
-        _aside(figure, found, snapshot, place), spark(series, earlier, marked),
+        figure.name,
+        answer_label(figure, found, place),
+        formats.figure_text(figure, line, value),
+        was,
+        moved,
+        _aside(figure, found, snapshot, place),
+        spark(series, earlier, marked),
         figure_url(address, figure, found, snapshot),
-    )  # fmt: skip
+    )
 
 
 def _aside(figure: Figure, found: Answer, snapshot: Snapshot, place: int) -> str:
@@ -208,7 +216,9 @@ def _lens(snapshot: Snapshot, address: Address) -> Lens:
         previous = period.label
         tick = 20.0 if starts_year else 7.0 if timeline.fiscal_month(month) % 3 == 1 else 4.0
         months.append(
-            LensMonth(round(LENS_MARGIN + place * step, 1), str(month), month.label, tick, period.label if starts_year else "")
+            LensMonth(
+                round(LENS_MARGIN + place * step, 1), str(month), month.label, tick, period.label if starts_year else ""
+            )
         )
     boundary = LENS_MARGIN + timeline.actual_count * step if 0 < timeline.actual_count < timeline.month_count else None
     return Lens(

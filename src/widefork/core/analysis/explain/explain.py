@@ -80,9 +80,15 @@ Show = Callable[[str, float], str]
 
 
 def explain(
-    results: Results, batch: int, changes: tuple[Change, ...], name: str, members: MemberKey, first: Month, last: Month,
+    results: Results,
+    batch: int,
+    changes: tuple[Change, ...],
+    name: str,
+    members: MemberKey,
+    first: Month,
+    last: Month,
     show: Show,
-) -> Explanation:  # fmt: skip
+) -> Explanation:
     """Return how a value came about.
 
     Parameters
@@ -136,11 +142,19 @@ class _Explainer:
         kind, formula, filled, parts = self._made_of(line, members, first, last)
         problem = self.plan.problems.get(name)
         return Explanation(
-            name, members, first, last, self.value(name, members, first, last), kind, formula, filled, parts,
+            name,
+            members,
+            first,
+            last,
+            self.value(name, members, first, last),
+            kind,
+            formula,
+            filled,
+            parts,
             self._touching(line, members, first, last),
             tuple(other.name for other in self.model.lines if self._reads(other.name, name)),
             problem.sentence if problem else "",
-        )  # fmt: skip
+        )
 
     def _reads(self, reader: str, name: str) -> bool:
         tree = self.plan.formulas.get(reader)

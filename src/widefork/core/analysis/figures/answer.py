@@ -49,7 +49,8 @@ def period_of(figure: Figure, timeline: Timeline) -> Period:
     last = min(figure.last or timeline.end, timeline.end)
     if last < first:
         raise InvalidModel(
-            f"{figure.label} asks about {figure.first} to {figure.last}; the model has {timeline.start} to {timeline.end}.",
+            f"{figure.label} asks about {figure.first} to {figure.last}; "
+            f"the model has {timeline.start} to {timeline.end}.",
             f"figures/{figure.name}",
         )
     return Period(figure.name, figure.label, first, last)

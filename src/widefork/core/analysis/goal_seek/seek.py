@@ -185,10 +185,21 @@ class _Search:
         if outcome is Outcome.OUT_OF_REACH:
             closest, closest_figure = self.refine(amounts, nearest)
         return Solution(
-            self.goal, outcome, now, figure_now, exact, amount,
+            self.goal,
+            outcome,
+            now,
+            figure_now,
+            exact,
+            amount,
             self.figure(amount) if np.isfinite(amount) else np.nan,
-            crossings, amounts, figures, closest, closest_figure, self.depends_on, self.evaluations,
-        )  # fmt: skip
+            crossings,
+            amounts,
+            figures,
+            closest,
+            closest_figure,
+            self.depends_on,
+            self.evaluations,
+        )
 
     def crossings(self, amounts: Values, figures: Values) -> tuple[float, ...]:
         """Every amount at which the figure passes the target: exact hits, and brackets closed by Brent's method."""

@@ -114,9 +114,15 @@ class Draft:
     def balance(self, part: str, label: str, formula: str, posts_to: str, opening: float, **more: Any) -> str:
         """Write a balance, read at a period's end; return its name."""
         self._add(
-            part, f"{self.given.label}: {label}", self.model.currency, BALANCE,
-            formula=formula, posts_to=posts_to, opening=opening, **more,
-        )  # fmt: skip
+            part,
+            f"{self.given.label}: {label}",
+            self.model.currency,
+            BALANCE,
+            formula=formula,
+            posts_to=posts_to,
+            opening=opening,
+            **more,
+        )
         return self.name(part)
 
     def _add(self, part: str, label: str, unit: str, rollup: Rollup, **more: Any) -> None:

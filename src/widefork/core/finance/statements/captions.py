@@ -71,7 +71,8 @@ CAPTIONS = (
     Caption("tax_payable_added", "Increase in tax payable", _C, "tax_payable - before(tax_payable)"),
     Caption(
         "operating_cash_flow", "Cash from operations", _C,
-        "profit_for_cash_flow + depreciation_added_back + receivables_released + payables_added + tax_payable_added", _SUB,
+        "profit_for_cash_flow + depreciation_added_back + receivables_released + payables_added + tax_payable_added",
+        _SUB,
     ),
     Caption("capital_expenditure", "Purchases of equipment", _C, subtracts=True),
     Caption("investing_cash_flow", "Cash from investing", _C, "-capital_expenditure", _SUB),
@@ -97,15 +98,18 @@ CAPTIONS = (
     Caption("overdraft", "Overdraft", _B, is_balance=True),
     Caption("loans", "Loans", _B, is_balance=True),
     Caption(
-        "total_liabilities", "Total liabilities", _B, "payables + tax_payable + overdraft + loans", _SUB, is_balance=True
+        "total_liabilities", "Total liabilities", _B, "payables + tax_payable + overdraft + loans", _SUB,
+        is_balance=True,
     ),
     Caption("share_capital", "Share capital", _B, "before(share_capital) + share_issue", is_balance=True),
     Caption(
-        "retained_earnings", "Retained earnings", _B, "before(retained_earnings) + net_profit - dividends", is_balance=True
+        "retained_earnings", "Retained earnings", _B, "before(retained_earnings) + net_profit - dividends",
+        is_balance=True,
     ),
     Caption("total_equity", "Equity", _B, "share_capital + retained_earnings", _SUB, is_balance=True),
     Caption(
-        "equity_and_liabilities", "Equity and liabilities", _B, "total_equity + total_liabilities", _TOTAL, is_balance=True
+        "equity_and_liabilities", "Equity and liabilities", _B, "total_equity + total_liabilities", _TOTAL,
+        is_balance=True,
     ),
     Caption(
         "flow_before_overdraft", "Change in cash before the overdraft", _N,
@@ -118,7 +122,10 @@ CAPTIONS = (
     Caption("overdraft_limit", "Overdraft limit", _N, is_balance=True),
     Caption("waterline", "Waterline", _N, "-overdraft_limit", is_balance=True),
     Caption("headroom", "Room above the waterline", _N, "cash_after_overdraft - waterline", is_balance=True),
-    Caption("balance_difference", "Difference of the balance sheet", _N, "total_assets - equity_and_liabilities", is_balance=True),
+    Caption(
+        "balance_difference", "Difference of the balance sheet", _N, "total_assets - equity_and_liabilities",
+        is_balance=True,
+    ),
     Caption(
         "cash_difference", "Difference between cash flow and balance sheet", _N, "cash - before(cash) - net_cash_flow"
     ),

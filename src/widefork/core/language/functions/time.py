@@ -58,7 +58,7 @@ def _outstanding(past: Past, window: slice, days: Values) -> Values:
 BEFORE = Function(
     "before",
     ("line", "months?"),
-    "The value so many months before (one when left out); before the first month: history, else the opening value, else 0.",
+    "The value so many months before (one when left out); before the start: history, else the opening value, else 0.",
     "before(cash) + receipts - payments",
     Kind.TIME,
     _before,

@@ -81,13 +81,15 @@ def build(view: View, chosen: Sequence[str], against: str) -> Compare:
             CaseColumn(c.name, c.label, i % 4, c.name == yardstick, c.name == view.address.case)
             for i, c in ((i, model.cases[i]) for i in order)
         ),
-        tuple(_row(view, figure, compared.answers[i], compared.difference(i), order) for i, figure in enumerate(figures)),
+        tuple(
+            _row(view, figure, compared.answers[i], compared.difference(i), order) for i, figure in enumerate(figures)
+        ),
         tuple((figure.name, figure.label, figure in figures) for figure in model.figures),
         yardstick,
         tuple((line.name, line.label) for line in model.lines),
         str(timeline.start),
         str(timeline.end),
-    )  # fmt: skip
+    )
 
 
 def _row(view: View, figure: Figure, found: Answer, differences: NDArray[np.float64], order: list[int]) -> FigureRow:

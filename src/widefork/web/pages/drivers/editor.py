@@ -66,7 +66,10 @@ def build_editor(view: View, name: str, members: MemberKey, month: Month) -> Edi
         formats.amount(value, line.unit),
         model.cases[0].label,
         formats.amount(root, line.unit),
-        any(c.line == name and (not members or not c.members or members[0] in dict(c.members).values()) for c in case.changes)
+        any(
+            c.line == name and (not members or not c.members or members[0] in dict(c.members).values())
+            for c in case.changes
+        )
         and case.parent is not None,
         rule.words(lambda v: formats.amount(v, line.unit)) if rule else line.formula or "",
         line.note,

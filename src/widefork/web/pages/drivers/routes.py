@@ -28,7 +28,9 @@ def show(model_id: int) -> str:
 def open_cell(model_id: int) -> str:
     """Show the editor of one cell."""
     view = open_view(model_id, "drivers")
-    line, members, month = _cell(request.args.get("line", ""), request.args.get("at", ""), request.args.get("month", ""))
+    line, members, month = _cell(
+        request.args.get("line", ""), request.args.get("at", ""), request.args.get("month", "")
+    )
     return render_template("drivers/_editor.html", editor=build_editor(view, line, members, month))
 
 
@@ -84,5 +86,3 @@ def save_formula(model_id: int) -> Response:
 
 def _cell(line: str, at: str, month: str) -> tuple[str, MemberKey, Month]:
     return line, tuple(part for part in at.split("/") if part), Month.parse(month)
-
-

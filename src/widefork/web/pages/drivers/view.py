@@ -137,9 +137,14 @@ class _Builder:
         shown = [line for line in lines if not is_generated or name in self.opened or line.is_assumption]
         rows = tuple(row for line in shown for row in self.rows(line))
         return SheetSection(
-            name, label, note, rows, len(lines) - len(shown), is_generated and name in self.opened,
+            name,
+            label,
+            note,
+            rows,
+            len(lines) - len(shown),
+            is_generated and name in self.opened,
             self.toggle(name) if is_generated else "",
-        )  # fmt: skip
+        )
 
     def toggle(self, name: str) -> str:
         opened = self.opened ^ {name}
@@ -155,7 +160,9 @@ class _Builder:
     def row(self, line: Line, members: MemberKey, is_open: bool) -> Row:
         cells = tuple(self.cells(line, members))
         problem = self.snapshot.plan.problems.get(line.name)
-        row_id = "-".join((line.name, *(str(d.index(m)) for d, m in zip(self.model.dimensions_of(line), members, strict=False))))
+        row_id = "-".join(
+            (line.name, *(str(d.index(m)) for d, m in zip(self.model.dimensions_of(line), members, strict=False)))
+        )
         return Row(
             row_id,
             line.name,
@@ -188,7 +195,9 @@ class _Builder:
         if not members and line.dimensions and list(line.rules) != [()]:
             return f"by {', '.join(line.dimensions)}"
         rule = line.rules.get(members, line.rules.get(()))
-        return rule.words(lambda value: formats.amount(value, line.unit)) if rule and (members or () in line.rules) else ""
+        return (
+            rule.words(lambda value: formats.amount(value, line.unit)) if rule and (members or () in line.rules) else ""
+        )
 
     def cells(self, line: Line, members: MemberKey) -> Iterator[Cell]:
         values = self.values(self.snapshot, line.name, members)
@@ -228,7 +237,11 @@ class _Builder:
 
     def values_before(self, line: Line, members: MemberKey) -> Values | None:
         before = self.view.before
-        if before is None or line.name not in before.model.line_by_name or self.view.address.case not in before.case_names:
+        if (
+            before is None
+            or line.name not in before.model.line_by_name
+            or self.view.address.case not in before.case_names
+        ):
             return None
         return self.values(before, line.name, members)[:, before.place(self.view.address.case)]
 
@@ -237,5 +250,3 @@ def _apart(one: float, other: float) -> bool:
     if np.isnan(one) or np.isnan(other):
         return bool(np.isnan(one) != np.isnan(other))
     return abs(one - other) > 1e-9 * max(1.0, abs(one), abs(other))
-
-

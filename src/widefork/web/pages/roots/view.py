@@ -107,7 +107,7 @@ def _way(view: View, steps: list[str]) -> list[tuple[str, str]]:
     model = view.snapshot.model
     rows = []
     for place, step in enumerate(steps):
-        name, at, first, last = (step.split(":") + ["", "", ""])[:4]
+        name, at, first, last = ([*step.split(":"), "", "", ""])[:4]
         if name in model.line_by_name:
             url = view.address.url("roots", line=name, at=at, start=first, end=last, way="~".join(steps[:place]))
             members = tuple(part for part in at.split("/") if part)

@@ -77,7 +77,12 @@ def build(view: View, statement: Statement) -> StatementSheet:
     if view.address.grain is Grain.YEAR:
         years = ()
     columns = _columns(view, periods, years)
-    rows = tuple(row for caption in CAPTIONS if caption.statement is statement for row in _rows(view, caption, columns, (*periods, *years)))
+    rows = tuple(
+        row
+        for caption in CAPTIONS
+        if caption.statement is statement
+        for row in _rows(view, caption, columns, (*periods, *years))
+    )
     longest = max(len(cell.text) for row in rows for cell in row.cells if not cell.column.is_year)
     width = 47 if longest <= 8 else 58 if longest <= 10 else 72
     chart = _chart(view, periods, width, len(years)) if view.address.grain is Grain.MONTH and len(periods) > 1 else None
@@ -94,7 +99,9 @@ def build(view: View, statement: Statement) -> StatementSheet:
         _reading(view),
         _short_label(view),
         ties,
-        "all three tie in every month" if ties else f"they differ by up to {formats.amount(worst, view.snapshot.model.currency)}",
+        "all three tie in every month"
+        if ties
+        else f"they differ by up to {formats.amount(worst, view.snapshot.model.currency)}",
         _rooms(view),
     )
 
@@ -120,13 +127,23 @@ def _rows(view: View, caption: Caption, columns: tuple[Column, ...], periods: tu
 
 
 def _row(
-    view: View, name: str, label: str, depth: int, emphasis: Emphasis, subtracts: bool,
-    columns: tuple[Column, ...], periods: tuple[Period, ...],
-) -> Row:  # fmt: skip
+    view: View,
+    name: str,
+    label: str,
+    depth: int,
+    emphasis: Emphasis,
+    subtracts: bool,
+    columns: tuple[Column, ...],
+    periods: tuple[Period, ...],
+) -> Row:
     unit = view.snapshot.model.line(name).unit
     now = roll_up(view.snapshot.results, name, periods)[:, view.place]
     before = now
-    if view.before is not None and name in view.before.model.line_by_name and view.address.case in view.before.case_names:
+    if (
+        view.before is not None
+        and name in view.before.model.line_by_name
+        and view.address.case in view.before.case_names
+    ):
         before = roll_up(view.before.results, name, periods)[:, view.before.place(view.address.case)]
     cells = []
     for column, period, value, old in zip(columns, periods, now, before, strict=True):
@@ -160,7 +177,14 @@ def _chart(view: View, periods: tuple[Period, ...], width: int, years: int) -> F
     total = LABEL_WIDTH + width * len(periods)
     aside = max(YEAR_WIDTH * years, 132)
     return fork_chart(
-        months, actual, series, view.address.case, level, (total + aside, CHART_HEIGHT), (LABEL_WIDTH, aside, 12, 12), xs
+        months,
+        actual,
+        series,
+        view.address.case,
+        level,
+        (total + aside, CHART_HEIGHT),
+        (LABEL_WIDTH, aside, 12, 12),
+        xs,
     )
 
 

@@ -86,10 +86,16 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         else f"Nothing moves {figure.label}: it does not depend on any assumption that is not 0."
     )
     return SwingsPage(
-        figure.label, now, percent, tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)), FEWEST_SHOWN,
-        tuple(labels[n] for n in found.without_effect), tuple(labels[n] for n in found.zero),
-        tuple(labels[n] for n in found.apart), sentence,
-    )  # fmt: skip
+        figure.label,
+        now,
+        percent,
+        tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)),
+        FEWEST_SHOWN,
+        tuple(labels[n] for n in found.without_effect),
+        tuple(labels[n] for n in found.zero),
+        tuple(labels[n] for n in found.apart),
+        sentence,
+    )
 
 
 def _span(effect: float, widest: float) -> tuple[float, float]:

@@ -54,9 +54,19 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
     given = {key: args.get(key, "").strip() for key in ("target", "low", "high")}
     if figure is None or line is None:
         return Question(
-            figures, levers, "", sense, "", "", "", "", "", None,
-            "There is no figure or no assumption to work with yet. Add a figure in Compare.", "figure",
-        )  # fmt: skip
+            figures,
+            levers,
+            "",
+            sense,
+            "",
+            "",
+            "",
+            "",
+            "",
+            None,
+            "There is no figure or no assumption to work with yet. Add a figure in Compare.",
+            "figure",
+        )
     lever, now = usual_lever(view.snapshot.plan, model.changes_of(view.address.case), line.name)
     unit = line.unit if lever.operation is Operation.SET else "×"
     target = given["target"] or "0"
@@ -77,9 +87,19 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
     if not fault:
         goal = Goal(figure, Sense(sense), values["target"], lever, values["low"], values["high"])
     return Question(
-        figures, levers, figure.name, sense, shown["target"], line.name, shown["low"], shown["high"],
-        unit, goal, fault, fault_field,
-    )  # fmt: skip
+        figures,
+        levers,
+        figure.name,
+        sense,
+        shown["target"],
+        line.name,
+        shown["low"],
+        shown["high"],
+        unit,
+        goal,
+        fault,
+        fault_field,
+    )
 
 
 def _read(text: str, unit: str) -> float:

@@ -36,10 +36,10 @@ def keep(model_id: int) -> Response:
     case = model.case(form.get("case", ""))
     line = model.line(form.get("line", ""))
     try:
-        change = Change(line.name, Operation(form.get("operation", "")), float(form.get("amount", "")), note="worked back")
+        change = Change(
+            line.name, Operation(form.get("operation", "")), float(form.get("amount", "")), note="worked back"
+        )
     except ValueError:
         raise InvalidValue("The answer has got lost on the way. Ask again, then keep it.") from None
     shown = formats.amount(change.amount, line.unit) if change.operation is Operation.SET else f"× {change.amount:.6g}"
-    return make_edit(
-        model_id, change_months(case.name, change, f"{line.label}: {shown} in {case.label}, worked back")
-    )  # fmt: skip
+    return make_edit(model_id, change_months(case.name, change, f"{line.label}: {shown} in {case.label}, worked back"))

@@ -1,5 +1,6 @@
 """The answer of a goal search as plain data: the amount, the curve, before and after."""
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -98,15 +99,28 @@ def build(view: View, goal: Goal) -> Answered:
         f"target: {target}",
         _rows(view, found, goal) if has_answer else (),
         tuple(
-            (model.line(n).label, view.address.url("work_back", figure=goal.figure.name, sense=goal.sense.value,
-             target=formats.typed(goal.target, figure_line.unit), line=n, ask=1))
+            (
+                model.line(n).label,
+                view.address.url(
+                    "work_back",
+                    figure=goal.figure.name,
+                    sense=goal.sense.value,
+                    target=formats.typed(goal.target, figure_line.unit),
+                    line=n,
+                    ask=1,
+                ),
+            )
             for n in found.depends_on
-        ) if found.outcome is Outcome.NO_DEPENDENCE else (),
+        )
+        if found.outcome is Outcome.NO_DEPENDENCE
+        else (),
         found.evaluations,
-    )  # fmt: skip
+    )
 
 
-def _said(found: Solution, goal: Goal, label: str, amount: Show, figure: Show, case: str) -> tuple[str, tuple[str, ...]]:
+def _said(
+    found: Solution, goal: Goal, label: str, amount: Show, figure: Show, case: str
+) -> tuple[str, tuple[str, ...]]:
     target = f"{goal.sense.value} {figure(goal.target)}"
     match found.outcome:
         case Outcome.ALREADY:
@@ -126,17 +140,20 @@ def _said(found: Solution, goal: Goal, label: str, amount: Show, figure: Show, c
             )
         case Outcome.OUT_OF_REACH:
             missing = abs(goal.target - found.closest_figure)
+            closest = f"the closest is {amount(found.closest)}, which gives {figure(found.closest_figure)}"
+            less = f"{goal.sense.value} {figure(found.closest_figure)}"
+            ways_out = f"{figure(missing)} is missing. Ask for {less}, widen the range, or change another assumption."
             return (
-                f"No amount in that range gets there; the closest is {amount(found.closest)}, "
-                f"which gives {figure(found.closest_figure)}.",
-                (
-                    f"{figure(missing)} is missing. Ask for {goal.sense.value} {figure(found.closest_figure)}, "
-                    "widen the range, or change another assumption.",
-                ),
+                f"No amount in that range gets there; {closest}.",
+                (ways_out,),
             )
-    exact = "" if found.exact == found.amount else f"Exact answer {amount(found.exact)}, rounded so that the target still holds. "
+    exact = (
+        ""
+        if found.exact == found.amount
+        else f"Exact answer {amount(found.exact)}, rounded so that the target still holds. "
+    )
     several = (
-        f"The figure passes the target at {len(found.crossings)} amounts: {', '.join(amount(c) for c in found.crossings)}."
+        f"The figure passes the target at {', '.join(amount(crossing) for crossing in found.crossings)}."
         if len(found.crossings) > 1
         else ""
     )
@@ -162,7 +179,10 @@ def _curve(found: Solution, goal: Goal, amount: Show, figure: Show) -> Curve:
     x_ticks = [t for t in round_ticks(goal.low, goal.high, 5) if goal.low <= t <= goal.high]
     x = Scale(goal.low, goal.high, LEFT, WIDTH - RIGHT)
     y = Scale(y_ticks[0], y_ticks[-1], HEIGHT - BOTTOM, TOP)
-    points = [(x(float(a)), y(float(f)) if np.isfinite(f) else float("nan")) for a, f in zip(found.amounts, found.figures, strict=True)]
+    points = [
+        (x(float(a)), y(float(f)) if np.isfinite(f) else float("nan"))
+        for a, f in zip(found.amounts, found.figures, strict=True)
+    ]
     inside = goal.low <= found.now <= goal.high and np.isfinite(found.figure_now)
     marks = [(x(found.amount), y(found.figure_then))] if found.outcome is Outcome.REACHED else []
     if found.outcome is Outcome.OUT_OF_REACH and np.isfinite(found.closest_figure):
@@ -185,7 +205,7 @@ def _reached(found: Solution, goal: Goal, x: Scale) -> tuple[tuple[float, float]
     good = found.figures >= goal.target if goal.sense is Sense.AT_LEAST else found.figures <= goal.target
     stretches: list[tuple[float, float]] = []
     edges = [goal.low, *found.crossings, goal.high]
-    for low, high in zip(edges[:-1], edges[1:], strict=True):
+    for low, high in itertools.pairwise(edges):
         inside = (found.amounts >= low) & (found.amounts <= high) & (found.amounts != low) & (found.amounts != high)
         if inside.any() and good[inside].all():
             stretches.append((x(low), round(x(high) - x(low), 1)))

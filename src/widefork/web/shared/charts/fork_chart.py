@@ -78,7 +78,9 @@ def fork_chart(
     """
     width, height = size
     left, right, top, bottom = margins
-    finite = np.concatenate([values[np.isfinite(values)] for _, _, values in series] + [waterline[np.isfinite(waterline)], [0.0]])
+    finite = np.concatenate(
+        [values[np.isfinite(values)] for _, _, values in series] + [waterline[np.isfinite(waterline)], [0.0]]
+    )
     ticks = round_ticks(float(finite.min()), float(finite.max()), 5)
     y = Scale(ticks[0], ticks[-1], height - bottom, top)
     along = Scale(0, max(1, len(months) - 1), left, width - right)
@@ -104,17 +106,24 @@ def fork_chart(
         path([(xs[i], y(float(root[i]))) for i in range(actual_count)]),
         (xs[fork], y(float(root[fork]))) if actual_count else None,
         tines,
-        _waves(xs[0], width - right, y(float(waterline[-1]))) if np.ptp(waterline) == 0
+        _waves(xs[0], width - right, y(float(waterline[-1])))
+        if np.ptp(waterline) == 0
         else path([(x, y(float(v))) for x, v in zip(xs, waterline, strict=True)]),
         y(float(waterline[-1])),
         float(waterline[-1]),
         _short_area(xs, y, own, waterline),
         y(0.0),
-    )  # fmt: skip
+    )
 
 
 def _tine(
-    months: Sequence[Month], xs: list[float], y: Scale, fork: int, entry: tuple[str, str, Values], active: str, place: int
+    months: Sequence[Month],
+    xs: list[float],
+    y: Scale,
+    fork: int,
+    entry: tuple[str, str, Values],
+    active: str,
+    place: int,
 ) -> Tine:
     case, label, values = entry
     shown = [(xs[i], y(float(values[i]))) for i in range(fork, len(months))]
@@ -123,10 +132,20 @@ def _tine(
     end = float(values[-1])
     mark = y(end) if np.isfinite(end) else y(0.0)
     return Tine(
-        case, label, place % 4, case == active, path(shown), end, mark, mark,
-        float(values[low]), months[low], xs[low], y(float(values[low])) if np.isfinite(values[low]) else y(0.0),
+        case,
+        label,
+        place % 4,
+        case == active,
+        path(shown),
+        end,
+        mark,
+        mark,
+        float(values[low]),
+        months[low],
+        xs[low],
+        y(float(values[low])) if np.isfinite(values[low]) else y(0.0),
         xs[-1],
-    )  # fmt: skip
+    )
 
 
 def _spread_labels(tines: list[Tine], top: float, bottom: float) -> tuple[Tine, ...]:
@@ -148,7 +167,9 @@ def _name_twins(tines: tuple[Tine, ...], series: list[Values], fork: int) -> tup
     """Say where a case runs on top of another, instead of hiding one under the other."""
     named = []
     for i, tine in enumerate(tines):
-        twin = next((tines[j].label for j in range(i) if np.allclose(series[i][fork:], series[j][fork:], equal_nan=True)), "")
+        twin = next(
+            (tines[j].label for j in range(i) if np.allclose(series[i][fork:], series[j][fork:], equal_nan=True)), ""
+        )
         named.append(Tine(**{**tine.__dict__, "same_as": twin}))
     return tuple(named)
 

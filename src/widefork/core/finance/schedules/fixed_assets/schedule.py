@@ -18,9 +18,12 @@ def _write(draft: Draft) -> None:
     draft.calculate("spent", "paid for purchases", bought, "capital_expenditure")
     book_value = draft.name("net_book_value")
     draft.balance(
-        "net_book_value", "net book value", f"before({book_value}) + {bought} - {depreciation}",
-        "property_and_equipment", owned,
-    )  # fmt: skip
+        "net_book_value",
+        "net book value",
+        f"before({book_value}) + {bought} - {depreciation}",
+        "property_and_equipment",
+        owned,
+    )
 
 
 FIXED_ASSETS = Schedule(

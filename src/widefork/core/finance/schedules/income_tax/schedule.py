@@ -13,9 +13,12 @@ def _write(draft: Draft) -> None:
     )
     available, left = draft.name("losses_available"), draft.name("losses_left")
     draft.balance(
-        "losses_available", "losses usable this year",
-        f"if fiscal_month = 1 then before({left}) else before({available})", "", losses,
-    )  # fmt: skip
+        "losses_available",
+        "losses usable this year",
+        f"if fiscal_month = 1 then before({left}) else before({available})",
+        "",
+        losses,
+    )
     draft.balance("losses_left", "losses carried forward", f"max(0, {available} - {so_far})", "", losses)
     to_date = draft.balance("to_date", "tax on the year so far", f"{rate} * max(0, {so_far} - {available})", "", 0.0)
     charge = draft.calculate(
@@ -23,9 +26,12 @@ def _write(draft: Draft) -> None:
     )
     payable, last_year = draft.name("payable"), draft.name("last_year")
     draft.balance(
-        "last_year", "owed for the last year",
-        f"if fiscal_month = 1 then before({payable}) else before({last_year})", "", owed,
-    )  # fmt: skip
+        "last_year",
+        "owed for the last year",
+        f"if fiscal_month = 1 then before({payable}) else before({last_year})",
+        "",
+        owed,
+    )
     paid = draft.calculate("paid", "paid", f"if fiscal_month = {pays_in} then {last_year} else 0")
     draft.balance("payable", "owed at month end", f"before({payable}) + {charge} - {paid}", "tax_payable", owed)
 

@@ -39,7 +39,7 @@ def _write(draft: Draft) -> None:
 LOAN = Schedule(
     "loan",
     "Loan",
-    "Interest on the opening balance at a twelfth of the yearly rate; principal by level payments, evenly, or at the end.",
+    "Interest at a twelfth of the yearly rate on the opening balance; principal level, straight or at the end.",
     (
         Setting("amount", "amount", SettingKind.SERIES, unit="CUR"),
         Setting("drawn_in", "month drawn", SettingKind.MONTH),

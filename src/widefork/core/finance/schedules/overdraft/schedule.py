@@ -7,9 +7,12 @@ def _write(draft: Draft) -> None:
     limit, rate, floor = draft.assume("limit"), draft.assume("rate"), draft.assume("floor")
     balance = draft.name("drawn")
     draft.balance(
-        "drawn", "drawn at month end", f"min({limit}, max(0, {floor} - cash_after_overdraft))",
-        "overdraft", draft.value("opening_balance"),
-    )  # fmt: skip
+        "drawn",
+        "drawn at month end",
+        f"min({limit}, max(0, {floor} - cash_after_overdraft))",
+        "overdraft",
+        draft.value("opening_balance"),
+    )
     draft.calculate("interest", "interest", f"before({balance}) * {rate} / 12", "interest_expense")
     draft.balance("agreed", "agreed limit", limit, "overdraft_limit", 0.0)
     draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})", "", 0.0)

@@ -1,0 +1,50 @@
+# Shared by demo and check: a virtual environment with pinned packages, made or renewed only when the lock changed.
+
+UV_VERSION=0.13.9
+
+say() { printf '%s\n' "$*" >&2; }
+
+find_python() {
+  local candidate
+  for candidate in python3.11 python3.12 python3.13 python3; do
+    if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+      command -v "$candidate"
+      return
+    fi
+  done
+  say "Wide Fork needs Python 3.11 or newer; none was found. On Debian: apt-get install python3 python3-venv"
+  return 1
+}
+
+install_debian() { # packages: as root, or with sudo where that asks nothing
+  local as_root=""
+  [ "$(id -u)" = 0 ] || as_root="sudo -n"
+  command -v apt-get >/dev/null || return 1
+  $as_root apt-get update -qq && DEBIAN_FRONTEND=noninteractive $as_root apt-get install -y -qq "$@" >/dev/null
+}
+
+prepare_environment() { # app | check
+  local lock="requirements/$1.lock" stamp=".venv/$1.stamp" wanted python
+  wanted="$(cat "$lock" pyproject.toml | sha256sum | cut -d' ' -f1)"
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ] && return
+  python=$(find_python) || return 1
+  if [ ! -x .venv/bin/python ]; then
+    say "Setting up the environment (once; about a minute) ..."
+    if ! "$python" -m venv .venv >/dev/null 2>&1; then
+      rm -rf .venv
+      say "Installing Debian's python3-venv ..."
+      install_debian python3-venv || { say "python3-venv is missing. Install it: apt-get install python3-venv"; return 1; }
+      "$python" -m venv .venv
+    fi
+  fi
+  .venv/bin/python -m pip install -q --disable-pip-version-check "uv==$UV_VERSION" || return 1
+  .venv/bin/uv pip install -q --require-hashes --compile-bytecode -r "$lock" || return 1
+  .venv/bin/uv pip install -q --no-deps -e . || return 1
+  echo "$wanted" >"$stamp"
+}
+
+prepare_browser() {
+  command -v chromium >/dev/null && return
+  say "Installing Debian's Chromium for the browser tests ..."
+  install_debian chromium || { say "Chromium is missing. Install it: apt-get install chromium"; return 1; }
+}
