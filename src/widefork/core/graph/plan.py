@@ -31,7 +31,7 @@ class Problem:
     error: FormulaError | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Plan:
     """A model ready to be evaluated. Build it with ``compile_model``.
 
@@ -51,6 +51,9 @@ class Plan:
     steps: tuple[Step, ...]
     problems: Mapping[str, Problem]
     own_past: frozenset[str]
+
+    def __repr__(self) -> str:
+        return f"Plan({self.model.name}: {len(self.model.lines)} lines)"
 
     def upstream(self, names: Iterable[str]) -> frozenset[str]:
         """Return the names and everything they are computed from."""

@@ -3,6 +3,8 @@
 import re
 from collections.abc import Callable
 
+import numpy as np
+
 from widefork.core.language import syntax
 from widefork.core.language.syntax import Node
 
@@ -54,7 +56,8 @@ def _write(node: Node, show: Show, outer: int) -> str:
 def _text(node: Node, show: Show) -> tuple[str, int]:
     match node:
         case syntax.Number(value, is_percent):
-            return f"{_digits(value * 100)} %" if is_percent else _digits(value), 9
+            digits = write_number(float(f"{value * 100:.15g}") if is_percent else value)
+            return f"{digits} %" if is_percent else digits, 9
         case syntax.MonthLiteral(month):
             return month.words, 9
         case syntax.Name(name):
@@ -87,8 +90,12 @@ def _operation(operator: str, left: Node, right: Node, show: Show) -> tuple[str,
     return f"{_write(left, show, inner)} {operator} {_write(right, show, strength + 1)}", strength
 
 
-def _digits(value: float) -> str:
-    text = f"{value:.12g}"
-    if "e" in text:
-        text = f"{value:.15f}".rstrip("0").rstrip(".")
-    return text
+def write_number(value: float) -> str:
+    """Return a number as formulas write it: every digit, never an exponent.
+
+    Examples
+    --------
+    >>> write_number(1234567.25), write_number(1e-7), write_number(36.0)
+    ('1234567.25', '0.0000001', '36')
+    """
+    return str(np.format_float_positional(value, trim="-"))

@@ -19,7 +19,7 @@ class Spot:
 class Node:
     """Base of all pieces of a formula."""
 
-    spot: Spot = field(default=Spot(), compare=False, kw_only=True)
+    spot: Spot = field(default=Spot(), compare=False, repr=False, kw_only=True)
 
 
 @dataclass(frozen=True)

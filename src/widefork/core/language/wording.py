@@ -51,6 +51,8 @@ WORDINGS = (
     ),
 )
 
+KEYWORDS = frozenset({"if", "then", "else", "at", "and", "or", "not"})
+
 
 def describe_fault(text: str, found: str, line: int, column: int) -> str:
     """Return the sentence for the fault at a place of a formula's text.
@@ -67,11 +69,11 @@ def describe_fault(text: str, found: str, line: int, column: int) -> str:
             return "A bracket is still open at the end; close it with )."
         return "The formula ends too early: a line or a number is missing after the last sign."
     before = "\n".join([*rows[: line - 1], rows[line - 1][: column - 1]]) + found[0]
+    if found in KEYWORDS:
+        return f"“{found}” cannot stand here. A choice is written: if condition then value else other value."
     for wording in WORDINGS:
         if wording.pattern.search(before):
             return wording.sentence
     if found == ")":
         return "This bracket closes nothing; remove it, or open one before."
-    if found in ("then", "else", "at", "if", "and", "or", "not"):
-        return f"“{found}” cannot stand here. A choice is written: if condition then value else other value."
     return f"“{found}” cannot be read here. Expected a line, a number, an operator or a bracket."

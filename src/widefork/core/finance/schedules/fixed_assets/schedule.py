@@ -4,6 +4,7 @@ Source: IAS 16.50, 16.55, 16.62 (docs/sources.md). The month of purchase is char
 """
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, SettingKind
+from widefork.core.language.printing import write_number
 
 
 def _write(draft: Draft) -> None:
@@ -13,7 +14,7 @@ def _write(draft: Draft) -> None:
     salvage = draft.assume("salvage")
     formula = f"trailing({bought} * (1 - {salvage}), {life}) / {life}"
     if owned:
-        formula += f" + (if month_number <= {remaining} then {owned:.12g} / {remaining} else 0)"
+        formula += f" + (if month_number <= {remaining} then {write_number(owned)} / {remaining} else 0)"
     depreciation = draft.calculate("depreciation", "depreciation", formula, "depreciation")
     draft.calculate("spent", "paid for purchases", bought, "capital_expenditure")
     book_value = draft.name("net_book_value")

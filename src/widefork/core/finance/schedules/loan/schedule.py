@@ -3,6 +3,7 @@
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, SettingKind
+from widefork.core.language.printing import write_number
 
 
 def _write(draft: Draft) -> None:
@@ -17,7 +18,7 @@ def _write(draft: Draft) -> None:
     start: Month = draft.value("drawn_in") if not owed else draft.model.timeline.start.plus(-1)
     last = start.plus(term)
     balance = draft.name("balance")
-    principal = f"{owed:.12g}" if owed else draft.assume("amount")
+    principal = write_number(owed) if owed else draft.assume("amount")
     drawn = f"if month = {start.words} then {principal} else 0" if not owed else "0"
     drawn = draft.calculate("drawn", "drawn", drawn, "loan_drawdowns")
     interest = draft.calculate("interest", "interest", f"before({balance}) * {rate} / 12", "interest_expense")

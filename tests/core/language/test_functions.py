@@ -1,0 +1,138 @@
+import numpy as np
+import numpy_financial as npf
+import pytest
+from hypothesis import given as forall
+from hypothesis import strategies as st
+
+from tests.models import calculated, given, plan_of, series
+from widefork.core.errors import FormulaError
+from widefork.core.graph.model import Profile
+from widefork.core.graph.plan import check_model
+from widefork.core.language.check import Scope, check_formula
+from widefork.core.language.functions import FUNCTIONS
+from widefork.core.language.parse import parse
+
+RAMP = Profile("ramp", "Ramp", (0.2, 0.5, 1.0))
+
+
+class AnyName(dict):
+    def __contains__(self, name):
+        return name not in FUNCTIONS and name not in ("ramp", "region")
+
+    def __getitem__(self, name):
+        return ("region",) if name in ("kits", "price") else ()
+
+
+@pytest.mark.parametrize("function", FUNCTIONS, ids=lambda function: function.name)
+def test_every_function_has_a_working_example_and_help(function):
+    scope = Scope(AnyName(), {"region": ("Coast",)}, frozenset(), frozenset({"ramp"}))
+    check_formula(parse(function.example), function.example, scope, ("region",))
+    assert function.name in function.example
+    assert function.summary.endswith((".", "0."))
+
+
+def test_ramped_cohorts():
+    # constructed: joins 10, 10, 20, ramp 20 %, 50 %, then 100 %; numpy.convolve
+    plan = plan_of(
+        given("joins", {"monthly": {"start": "2026-01", "amounts": [10, 10, 20, 0]}}),
+        calculated("effective", "ramped(joins, ramp)"),
+        calculated("heads", "running_total(joins)"),
+        profiles=(RAMP,),
+    )
+    assert series(plan, "effective") == pytest.approx([2, 7, 19, 30, 40, 40], abs=1e-12)
+    assert series(plan, "heads") == [10, 20, 40, 40, 40, 40]
+
+
+@forall(st.floats(0, 0.3), st.integers(1, 120), st.floats(1, 1e6))
+def test_level_payment_agrees_with_numpy_financial(yearly_rate, months, principal):
+    plan = plan_of(calculated("payment", f"level_payment({principal:.6f}, {yearly_rate:.9f} / 12, {months})"))
+    expected = -npf.pmt(round(yearly_rate, 9) / 12, months, round(principal, 6))
+    assert series(plan, "payment")[0] == pytest.approx(expected, rel=1e-7)
+
+
+def test_level_payment_published():
+    # numpy-financial 1.0.0, docstring of pmt: 200,000 at 7.5 % over 180 months
+    plan = plan_of(calculated("payment", "level_payment(200000, 7.5 % / 12, 180)"))
+    assert series(plan, "payment")[0] == pytest.approx(1854.0247200054619, abs=1e-8)
+
+
+def test_days_outstanding_count_back_over_months():
+    # common practice, 30-day months: 36 days of a flat 80,000 are 96,000
+    plan = plan_of(given("flow", 80000, history=(80000.0,)), calculated("open", "outstanding(flow, 36)"))
+    assert series(plan, "open")[0] == pytest.approx(96000, abs=1e-9)
+
+
+def test_time_functions_month_by_month():
+    plan = plan_of(
+        given("x", {"monthly": {"start": "2026-01", "amounts": [1, 2, 3, 4, 5, 6]}}, history=(8.0, 9.0), opening=7.0),
+        calculated("last", "before(x)"),
+        calculated("older", "before(x, 3)"),
+        calculated("recent", "trailing(x, 3)"),
+        calculated("so_far", "year_to_date(x)"),
+    )
+    assert series(plan, "last") == [9, 1, 2, 3, 4, 5]
+    assert series(plan, "older") == [7, 8, 9, 1, 2, 3]
+    assert series(plan, "recent") == [18, 12, 6, 9, 12, 15]
+    assert series(plan, "so_far") == [1, 3, 6, 10, 15, 21]
+
+
+@forall(st.lists(st.floats(-1e6, 1e6), min_size=6, max_size=6))
+def test_looking_back_on_an_expression_is_the_expression_looked_back_on(amounts):
+    plan = plan_of(
+        given("x", {"monthly": {"start": "2026-01", "amounts": amounts}}),
+        calculated("double", "x * 2"),
+        calculated("direct", "before(x * 2)"),
+        calculated("through", "before(double)"),
+        calculated("total", "running_total(x * 2)"),
+        calculated("total_through", "running_total(double)"),
+    )
+    assert series(plan, "direct") == series(plan, "through")
+    assert series(plan, "total") == series(plan, "total_through")
+
+
+def test_members_are_summed_averaged_and_shared():
+    plan = plan_of(
+        given("kits", {("Coast",): 1, ("Valley",): 2, ("Upland",): 5}, over=("region",)),
+        calculated("all_kits", "sum_over(kits, region)"),
+        calculated("mean_kits", "mean_over(kits)"),
+        calculated("share", "share_over(kits)", over=("region",)),
+        calculated("coast", "kits at Coast"),
+    )
+    assert [series(plan, n)[0] for n in ("all_kits", "mean_kits", "coast")] == pytest.approx([8, 8 / 3, 1])
+    assert [series(plan, "share", (m,))[0] for m in ("Coast", "Valley", "Upland")] == [0.125, 0.25, 0.625]
+
+
+def test_rounding_goes_away_from_zero_at_halves():
+    plan = plan_of(
+        calculated("r", "round(-2.5) + round(2.345, 2) * 0"),
+        calculated("d", "round_down(-1.5)"),
+        calculated("u", "round_up(1.2)"),
+    )
+    assert [series(plan, name)[0] for name in "rdu"] == [-3, -2, 2]
+
+
+@pytest.mark.parametrize(
+    ("formula", "said"),
+    [
+        ("kitz * 2", "Did you mean kits"),
+        ("befor(kits)", "Did you mean before"),
+        ("before", "is a function and needs brackets"),
+        ("ramp * 2", "is a profile"),
+        ("before(kits, months)", "whole number from 1|There is no"),
+        ("before(sales, 0)", "whole number from 1"),
+        ("max()", "is written max"),
+        ("ramped(sales, kits)", "a profile's name"),
+        ("sum_over(sales, region)", "not spread over region"),
+        ("sum_over(kits, regions)", "Expected a dimension"),
+        ("kits at Cost", "Did you mean Coast"),
+        ("sales at Coast", "picks nothing"),
+        ("kits * 2", "gives a value for each region"),
+    ],
+)
+def test_formulas_that_make_no_sense_say_so_at_their_place(formula, said):
+    lines = (given("kits", 1, over=("region",)), given("sales", 2), calculated("wrong", formula))
+    plan = plan_of(*lines, profiles=(RAMP,))
+    with pytest.raises(FormulaError, match=said):
+        check_model(plan.model)
+    assert "wrong" in plan.problems
+    assert np.isnan(series(plan, "wrong")).all()

@@ -1,0 +1,99 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.errors import InvalidModel
+from widefork.core.rules import RULES, read_rule, refit, write_rule
+
+TIMELINE = Timeline(Month(2026, 1), 36, 1, Month(2026, 6))
+EXAMPLES = {
+    "flat": 46,
+    "growth": {"base": 100, "rate": 0.06, "pace": "once a year", "since": "2027-01"},
+    "steps": {"2026-01": 5, "2026-11": 6},
+    "by_year": {2026: 24.9, 2027: 25.9},
+    "seasonal": {"totals": {2026: 120000}, "shape": [8, 7, 8, 8, 9, 9, 10, 9, 8, 8, 7, 9]},
+    "one_off": {"2026-11": 48000},
+    "monthly": {"start": "2026-03", "amounts": [1, 2, 3]},
+}
+
+
+def rule(name):
+    return read_rule(RULES, {name: EXAMPLES[name]})
+
+
+def test_every_rule_has_an_example_here():
+    assert set(EXAMPLES) == set(RULES.names)
+
+
+@pytest.mark.parametrize("name", RULES.names)
+def test_every_rule_reads_back_what_it_writes(name):
+    assert read_rule(RULES, write_rule(RULES, rule(name))) == rule(name)
+
+
+@pytest.mark.parametrize("name", RULES.names)
+def test_every_rule_gives_a_value_for_each_month_and_says_itself(name):
+    assert rule(name).values(TIMELINE).shape == (36,)
+    assert rule(name).words(lambda value: f"{value:g}")
+
+
+@given(
+    st.sampled_from(RULES.names),
+    st.integers(0, 35),
+    st.integers(0, 35),
+    st.floats(-1e6, 1e6, allow_nan=False),
+)
+def test_refitting_gives_exactly_the_edited_months(name, one, two, value):
+    values = rule(name).values(TIMELINE).copy()
+    values[min(one, two) : max(one, two) + 1] = value
+    assert np.array_equal(refit(rule(name), TIMELINE, values).values(TIMELINE), values)
+
+
+def test_a_price_edited_once_still_reads_as_a_phrase():
+    values = rule("growth").values(TIMELINE).copy()
+    values[14:] = 120
+    assert (
+        refit(rule("growth"), TIMELINE, values)
+        .words(lambda v: f"{v:g}")
+        .startswith("100, then 106 from Jan 27, 120 from Mar 27")
+    )
+
+
+def test_yearly_steps_and_smooth_growth_differ():
+    # constructed: price 100, +6 % a year for 24 months at 10 units; closed form by a loop
+    timeline = Timeline(Month(2026, 1), 24)
+    step = read_rule(RULES, {"growth": {"base": 100, "rate": 0.06, "pace": "once a year", "since": "2027-01"}})
+    smooth = {"growth": {"base": 100, "rate": 0.06, "pace": "by the year, month by month", "since": "2026-02"}}
+    smooth_values = read_rule(RULES, smooth).values(timeline)
+    assert step.values(timeline).sum() * 10 == pytest.approx(24720, rel=1e-9)
+    assert smooth_values.sum() * 10 == pytest.approx(25392.64838459657, rel=1e-9)
+    assert [step.values(timeline)[12], smooth_values[12]] == pytest.approx([106, 106], rel=1e-9)
+
+
+def test_seasonal_weights_spread_the_year_exactly():
+    # constructed: weights adding to 100, yearly total 120,000
+    months = rule("seasonal").values(TIMELINE)[:12]
+    assert months.tolist() == pytest.approx(
+        [9600, 8400, 9600, 9600, 10800, 10800, 12000, 10800, 9600, 9600, 8400, 10800], abs=1e-9
+    )
+
+
+@pytest.mark.parametrize(
+    ("document", "said"),
+    [
+        ("ninety", "Expected a number or one rule"),
+        ({"flat": "ninety"}, "Expected a number for a flat value"),
+        ({"growth": {"base": 1, "rate": -1, "since": "2026-01"}}, "above −100 %"),
+        ({"growth": {"base": 1, "rate": 0.1, "pace": "weekly", "since": "2026-01"}}, "The pace is one of"),
+        ({"steps": {}}, "Expected a step by month"),
+        ({"steps": {"soon": 1}}, "A month is written like"),
+        ({"by_year": {"26th": 1}}, "four digits"),
+        ({"seasonal": {"totals": {2026: 1}, "shape": [1, 2]}}, "12 weights"),
+        ({"seasonal": {"totals": {2026: 1}, "shape": [0] * 12}}, "at least one is above 0"),
+        ({"monthly": {"start": "2026-01", "amounts": []}}, "list of amounts"),
+    ],
+)
+def test_rules_that_cannot_be_read_say_what_was_expected(document, said):
+    with pytest.raises(InvalidModel, match=said):
+        read_rule(RULES, document)
