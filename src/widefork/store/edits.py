@@ -14,7 +14,7 @@ from sqlmodel import col, select
 
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, plan_months
-from widefork.core.errors import ChangeRefused, InvalidValue, UnknownName
+from widefork.core.errors import ChangeRefused, InvalidModel, InvalidValue, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.finance.assemble import assemble
 from widefork.core.graph.model import Model
@@ -96,6 +96,8 @@ def rename_line(old: str, new: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = _line_row(edit, old)
+        if any(other.name == new for other in edit.names.lines):
+            raise InvalidModel(f"There is already a line {new}; names are used once.", f"lines/{old}")
         edit.describe(f"line:{row.id}|name", sentence)
         edit.update(row, name=new)
         for other in edit.names.lines:

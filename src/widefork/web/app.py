@@ -3,8 +3,9 @@
 from pathlib import Path
 from secrets import token_hex
 
-from flask import Flask, Response, redirect, request, url_for
+from flask import Flask, Response, redirect, render_template, request, url_for
 from flask_wtf.csrf import CSRFProtect
+from werkzeug.wrappers import Response as WerkzeugResponse
 
 from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
@@ -47,11 +48,12 @@ def create_app(data_folder: Path) -> Flask:
     return app
 
 
-def _front() -> "Response | str":
+def _front() -> "WerkzeugResponse | str":
     models = store().models()
     if not models:
-        return "There is no model yet. Load the demo with ./demo --fresh."
-    return redirect(url_for("lookout.show", model_id=models[0].id))  # type: ignore[return-value]
+        sentence = "There is no model here yet. Load one with: widefork load FILE, or start ./demo --fresh."
+        return render_template("shared/error.html", fragment="shared/_message.html", sentence=sentence, caret="")
+    return redirect(url_for("lookout.show", model_id=models[0].id))
 
 
 def _secret(path: Path) -> str:

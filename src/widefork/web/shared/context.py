@@ -75,7 +75,8 @@ def render_page(view: View, template: str, **values: object) -> str:
 def back_to(since: int | None) -> Response:
     """Return to the page an edit was made on, which then shows what moved since the revision before it."""
     parts = urlsplit(request.form.get("back", ""))
-    path = parts.path if parts.path.startswith("/m/") else "/"
+    is_ours = parts.path.startswith("/m/") and not parts.scheme and not parts.netloc
+    path = parts.path if is_ours else "/"
     query = [(key, value) for key, value in parse_qsl(parts.query) if key != "since"]
     query += [("since", str(since))] if since is not None else []
     return make_response(redirect(f"{path}?{urlencode(query)}" if query else path, code=303))

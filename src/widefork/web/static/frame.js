@@ -43,14 +43,25 @@ document.addEventListener("htmx:afterSwap", (event) => {
 
 // A conflict: send the same edit again, or leave theirs and see it
 
+let lastForm = null;
+
+document.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.detail.elt.matches("form")) lastForm = event.detail.elt;
+});
+
 function settleConflict(button) {
-  const form = button.closest("form");
-  if (button.dataset.conflict === "mine" && form?.elements.despite) {
-    form.elements.despite.value = "yes";
-    form.requestSubmit();
-  } else {
+  const form = button.closest("form") ?? lastForm;
+  if (button.dataset.conflict !== "mine" || !form?.isConnected) {
     window.location.reload();
+    return;
   }
+  let despite = form.elements.despite;
+  if (!despite) {
+    despite = Object.assign(document.createElement("input"), { type: "hidden", name: "despite" });
+    form.append(despite);
+  }
+  despite.value = "yes";
+  form.requestSubmit();
 }
 
 // Forms that ask at once

@@ -105,10 +105,15 @@ def refuse_nothing(view: View, change: Change, case: str, members: MemberKey) ->
 
     Raises
     ------
-    InvalidValue: scaling zeros, or setting the total of several members.
+    InvalidValue: an actual month, scaling zeros, or setting the total of several members.
     """
     model = view.snapshot.model
     line = model.line(change.line)
+    if change.first is not None and model.timeline.is_actual(change.first):
+        raise InvalidValue(
+            "Actual months are history and stay as they are. "
+            f"Choose a month from {model.timeline.first_plan.label} on."
+        )
     whole = bool(line.dimensions) and not members
     if whole and change.operation is Operation.SET and line.rollup.over_members is OverMembers.SUM:
         count = len(model.dimensions_of(line)[0])

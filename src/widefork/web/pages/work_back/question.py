@@ -48,7 +48,8 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
         if (lines := tuple(line for line in model.lines if line.section == section.name and line.is_assumption))
     )
     figure = next((f for f in figures if f.name == args.get("figure")), figures[0] if figures else None)
-    line = model.line_by_name.get(args.get("line", "")) or _usual_line(view)
+    asked = model.line_by_name.get(args.get("line", ""))
+    line = asked if asked is not None and asked.is_assumption else _usual_line(view)
     sense = args.get("sense", Sense.AT_LEAST.value)
     sense = sense if sense in [s.value for s in Sense] else Sense.AT_LEAST.value
     given = {key: args.get(key, "").strip() for key in ("target", "low", "high")}

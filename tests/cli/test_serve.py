@@ -1,0 +1,98 @@
+"""The server as a process: what was acknowledged is still there after it is killed; a taken port is said."""
+
+import http.cookiejar
+import re
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.parse
+import urllib.request
+from contextlib import contextmanager
+
+from click.testing import CliRunner
+
+from widefork.cli.main import main
+from widefork.demo import demo_text
+
+
+def free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@contextmanager
+def running(folder):
+    port = free_port()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "widefork", "demo", "--data", str(folder), "--port", str(port)],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    try:
+        wait_for(port, process)
+        yield process, f"http://127.0.0.1:{port}"
+    finally:
+        process.kill()
+        process.wait(10)
+
+
+def wait_for(port, process):
+    until = time.monotonic() + 60
+    while time.monotonic() < until:
+        assert process.poll() is None, "the server stopped before it answered"
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", port)) == 0:
+                return
+        time.sleep(0.05)
+    raise AssertionError("the server did not answer within a minute")
+
+
+def test_an_acknowledged_edit_survives_the_server_being_killed(tmp_path):
+    browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    with running(tmp_path) as (process, address):
+        page = browser.open(f"{address}/m/1/drivers").read().decode()
+        token = re.search(r'"X-CSRFToken": "([^"]+)"', page)[1]
+        edit = {"line": "rent", "month": "2026-09", "case": "base", "value": "9999", "reach": "on", "seen": "0",
+                "back": "/m/1/drivers", "csrf_token": token}  # fmt: skip
+        reply = browser.open(f"{address}/m/1/drivers/cell", urllib.parse.urlencode(edit).encode())
+        assert reply.status == 200
+        process.send_signal(signal.SIGKILL)
+        process.wait(10)
+    with running(tmp_path) as (_, address):
+        assert "9,999" in browser.open(f"{address}/m/1/drivers").read().decode()
+
+
+def test_a_taken_port_is_said_before_anything_else(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        result = CliRunner().invoke(main, ["demo", "--data", str(tmp_path / "new"), "--port", str(port)])
+    assert result.exit_code == 1
+    assert f"Port {port} is taken" in result.output
+    assert not (tmp_path / "new").exists()
+
+
+def test_fresh_says_what_it_removes(tmp_path, monkeypatch):
+    monkeypatch.setattr("widefork.cli.demo.run_server", lambda data, port: None)
+    first = CliRunner().invoke(main, ["demo", "--data", str(tmp_path), "--port", str(free_port())])
+    assert "Loaded Quillmere Water Labs" in first.output
+    second = CliRunner().invoke(main, ["demo", "--data", str(tmp_path), "--port", str(free_port())])
+    assert second.output == ""
+    fresh = CliRunner().invoke(main, ["demo", "--fresh", "--data", str(tmp_path), "--port", str(free_port())])
+    assert "Removing" in fresh.output
+    assert "widefork.db" in fresh.output
+    assert "Loaded" in fresh.output
+
+
+def test_a_model_file_is_loaded_or_refused_with_its_line(tmp_path):
+    good, bad = tmp_path / "good.yaml", tmp_path / "bad.yaml"
+    good.write_text(demo_text("quillmere"), "utf-8")
+    bad.write_text(demo_text("quillmere").replace("months: 36", "months: many"), "utf-8")
+    loaded = CliRunner().invoke(main, ["load", str(good), "--data", str(tmp_path)])
+    assert "Loaded Quillmere Water Labs" in loaded.output
+    refused = CliRunner().invoke(main, ["load", str(bad), "--data", str(tmp_path)])
+    assert refused.exit_code == 1
+    assert "timeline/months: line 5" in refused.output

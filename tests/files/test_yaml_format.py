@@ -1,0 +1,62 @@
+import pytest
+
+from widefork.core.errors import InvalidModel
+from widefork.demo import DEMO_MODELS, build_demo, demo_text
+from widefork.files import FORMATS
+
+SMALL = """
+wide_fork: 1
+model: Small
+currency: EUR
+timeline: {start: 2026-01, months: 12}
+sections:
+  - name: all
+    label: All
+    lines:
+      - {name: price, label: Price, unit: EUR/kit, rule: 5}
+      - {name: fee, label: Fee, unit: "%", rule: 4.5 %}
+cases:
+  - {name: base, label: Base}
+"""
+
+
+@pytest.mark.parametrize("kind", FORMATS, ids=lambda kind: kind.name)
+@pytest.mark.parametrize("name", DEMO_MODELS)
+def test_every_format_reads_back_what_it_writes(kind, name):
+    model = build_demo(name)
+    assert kind.read(kind.write(model)) == model
+    assert kind.suffix.startswith(".")
+
+
+def test_percent_signs_are_read():
+    model = FORMATS["yaml"].read(SMALL)
+    assert model.line("fee").rules[()].value == 0.045
+
+
+def test_the_demo_is_read_with_its_cases_and_figures():
+    text = demo_text("quillmere")
+    model = FORMATS["yaml"].read(text)
+    assert [case.label for case in model.cases] == ["Base", "Best", "Worst"]
+    assert text.startswith("# Quillmere Water Labs: an invented company")
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (("model: Small", "model: [unclosed"), "not readable as YAML"),
+        (("months: 12", "months: soon"), r"timeline/months: line 5: 'soon' is not of type 'integer'"),
+        (("currency: EUR\n", ""), "'currency' is a required property"),
+        (("rule: 5", "rules: 5"), r"line 10"),
+        (("rule: 5", "rule: {flat: five}"), "lines/price: Expected a number for a flat value"),
+        (("rule: 5", "rule: {flatt: 5}"), "Expected a number or one rule of flat, growth"),
+        (("rule: 5", "rule: 5, formula: fee"), "either a formula or rules"),
+        (("rule: 5", "rule: 5, over: [planet]"), "no dimension"),
+        (("2026-01", "2026-13"), "A month is written like"),
+        (("label: Base}", "label: Base, parent: nobody}"), "root and has no parent"),
+        (("wide_fork: 1", "wide_fork: 2"), "1 was expected"),
+    ],
+)
+def test_files_that_cannot_be_taken_say_where_and_what_was_expected(change, said):
+    assert change[0] in SMALL
+    with pytest.raises((InvalidModel, ValueError), match=said):
+        FORMATS["yaml"].read(SMALL.replace(*change))

@@ -1,0 +1,82 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from widefork.core.changes import Operation
+from widefork.core.errors import InvalidValue
+from widefork.web.shared import formats
+from widefork.web.shared.formats import Typed, read_number, read_typed
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("1250", 1250), ("1 250,50", 1250.5), ("1,250.50", 1250.5), ("1.250,50", 1250.5), ("49,5", 49.5),
+        ("0,125", 0.125),
+        ("1,234,567", 1234567), ("1.234.567", 1234567), ("(200)", -200), ("−3.5", -3.5), ("€ 46.00", 46),
+        ("12.500", 12.5),
+    ],
+)  # fmt: skip
+def test_numbers_are_read_in_both_decimal_styles(text, value):
+    assert read_number(text) == value
+
+
+@given(st.floats(-1e9, 1e9).map(lambda v: round(v, 2)))
+def test_what_is_shown_can_be_typed_back(value):
+    shown = formats.plain_number(value, 2)
+    assert read_number(shown) == pytest.approx(value) or shown.count(",") == 0
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "typed"),
+    [
+        ("49.50", "EUR", Typed(Operation.SET, 49.5)),
+        ("5", "%", Typed(Operation.SET, 0.05)),
+        ("5 %", "%", Typed(Operation.SET, 0.05)),
+        ("+3 %", "EUR", Typed(Operation.SCALE, 1.03)),
+        ("-10%", "EUR", Typed(Operation.SCALE, 0.9)),
+        ("*1.05", "EUR", Typed(Operation.SCALE, 1.05)),
+        ("/2", "EUR", Typed(Operation.SCALE, 0.5)),
+        ("-200", "EUR", Typed(Operation.ADD, -200)),
+        ("+1", "%", Typed(Operation.ADD, 0.01)),
+        ("(200)", "EUR", Typed(Operation.SET, -200)),
+    ],
+)
+def test_a_leading_sign_changes_relatively(text, unit, typed):
+    found = read_typed(text, unit)
+    assert found.operation is typed.operation
+    assert found.amount == pytest.approx(typed.amount)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("", "The cell is empty"),
+        ("   ", "The cell is empty"),
+        ("ninety", "Expected a number, got “ninety”"),
+        ("12abc", "Expected a number"),
+        ("1,250", "can be read two ways. Type 1250 or 1.250"),
+        ("1.2.3", "more than one"),
+        ("1,2.3,4", "mixes points and commas"),
+        ("5 %", "not in percent"),
+        ("/0", "Dividing by 0"),
+        ("+", "got nothing"),
+        ("--", "got nothing|Expected a number"),
+    ],
+)
+def test_what_cannot_be_a_number_says_what_to_type(text, said):
+    with pytest.raises(InvalidValue, match=said):
+        read_typed(text, "EUR")
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "cell", "signed"),
+    [
+        (-1234.5, "EUR", "−1,234", "−1,234"), (0, "EUR", "–", "same"), (0.045, "%", "4.5", "+4.5 pt"),
+        (46, "EUR/kit", "46.00", "+46.00"),
+        (13.25, "heads", "13.2", "+13.2"), (float("nan"), "EUR", "n/a", "n/a"), (-0.0001, "EUR", "0", "same"),
+    ],
+)  # fmt: skip
+def test_values_are_shown_by_their_unit(value, unit, cell, signed):
+    assert formats.cell(value, unit) == cell
+    assert formats.signed(value, unit) == signed

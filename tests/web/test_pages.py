@@ -1,0 +1,200 @@
+"""Every page by plain HTTP: shows, stays bookmarkable, takes bad input in words, and gives nothing away."""
+
+import re
+
+import pytest
+
+from widefork.web.pages import PAGES
+
+IN_MENU = [page.name for page in PAGES if page.label]
+HTMX = {"HX-Request": "true"}
+CELL = {"line": "kit_price", "at": "Coast", "month": "2027-03", "case": "base", "value": "52", "reach": "on",
+        "seen": "0", "back": "/m/1/drivers?case=base"}  # fmt: skip
+
+
+def text_of(reply):
+    return re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", reply.get_data(as_text=True)))
+
+
+@pytest.mark.parametrize("name", [page.name for page in PAGES])
+@pytest.mark.parametrize(
+    "query", ["", "?case=worst", "?by=quarter", "?by=year&from=2026-01&to=2028-12", "?from=rubbish&case=x&by=z"]
+)
+def test_every_page_shows_whatever_the_address_says(client, name, query):
+    query += ("&" if query else "?") + "line=revenue&start=2026-09"
+    reply = client.get(f"/m/1/{name}{query}")
+    assert reply.status_code == 200
+    assert "Wide Fork" in reply.text
+    assert "Lowest cash" in reply.text
+    assert not re.search(r'\sstyle="|<script>|onclick=|(src|href)="https?:', reply.text)
+
+
+def test_the_menu_is_in_the_order_of_work():
+    numbers = [page.number for page in PAGES if page.label]
+    assert numbers == sorted(numbers)
+    assert IN_MENU[0] == "lookout"
+
+
+def test_the_front_door_leads_to_the_lookout(client):
+    assert client.get("/").location.endswith("/m/1/lookout")
+
+
+def test_without_a_model_the_front_door_says_what_to_do(client, app):
+    app.extensions["workspace"].store.delete(1)
+    assert "There is no model here yet" in client.get("/").text
+
+
+@pytest.mark.parametrize("path", ["/m/99/lookout", "/nothing", "/m/1/roots?line=revenu&start=2026-09"])
+def test_what_is_not_there_is_said_and_nothing_else(client, path):
+    reply = client.get(path)
+    assert reply.status_code == 404
+    assert "Traceback" not in reply.text
+    assert "There is no" in reply.text or "nothing at this address" in reply.text
+
+
+def test_every_reply_carries_a_policy_without_inline_code(client):
+    policy = client.get("/m/1/lookout").headers["Content-Security-Policy"]
+    assert "default-src 'self'" in policy
+    assert "unsafe" not in policy
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["/m/1/undo", "/m/1/redo", "/person", "/m/1/drivers/cell", "/m/1/drivers/back", "/m/1/drivers/formula",
+     "/m/1/work_back/keep", "/m/1/compare/figures", "/m/1/compare/figures/lowest_cash"],
+)  # fmt: skip
+def test_no_write_is_taken_without_its_token(app, path):
+    reply = app.test_client().post(path, data=CELL, headers=HTMX)
+    assert reply.status_code == 400
+    assert "Reload it and try again" in reply.text
+
+
+def test_every_write_is_among_the_addresses_tested_for_tokens(app):
+    writes = {rule.rule for rule in app.url_map.iter_rules() if "POST" in (rule.methods or ())}
+    assert len(writes) == 9
+
+
+def test_an_edit_returns_to_its_page_and_shows_what_moved(client):
+    reply = client.post("/m/1/drivers/cell", data=CELL)
+    assert reply.status_code == 303
+    assert reply.location == "/m/1/drivers?case=base&since=0"
+    page = text_of(client.get(f"{reply.location}&open=kit_price&from=2026-12&to=2027-06"))
+    assert "52.00 +1.53" in page
+    assert "Guest : Kit price, Coast: 50.47 to 52.00 from Mar 27 in Base" in page
+
+
+def test_an_edit_never_leads_to_another_site(client):
+    for back in ("https://elsewhere.example/m/1", "//elsewhere.example", "javascript:alert(1)"):
+        assert client.post("/m/1/drivers/cell", data={**CELL, "back": back, "seen": "9"}).location.startswith(
+            "/?since="
+        )
+
+
+@pytest.mark.parametrize(
+    ("changed", "said"),
+    [
+        ({"value": ""}, "The cell is empty"),
+        ({"value": "ninety"}, "Expected a number, got “ninety”"),
+        ({"value": "1,250"}, "can be read two ways"),
+        ({"month": "2026-03"}, "Actual months are history"),
+        ({"month": "soon"}, "A month is written like"),
+        ({"line": "kit_prize"}, "Did you mean kit_price"),
+        ({"at": "Cost"}, "Did you mean Coast"),
+        ({"case": "nobody"}, "There is no case"),
+        ({"line": "kits_ordered", "at": "", "value": "500"}, "total of 3 members"),
+        ({"line": "bridge_loan_amount", "at": "", "value": "+10 %"}, "is 0 in these months"),
+        ({"line": "revenue", "at": "", "case": "worst"}, "caption or total"),
+        ({"seen": ""}, "lost track"),
+    ],
+)
+def test_bad_input_gets_its_sentence_and_the_model_stays(client, app, changed, said):
+    reply = client.post("/m/1/drivers/cell", data={**CELL, "message_at": "editor", **changed}, headers=HTMX)
+    assert reply.status_code == 422
+    assert said in reply.text
+    assert "<html" not in reply.text
+    assert reply.headers["HX-Retarget"] == "#editor-message"
+    assert app.extensions["workspace"].store.revision(1) == 0
+
+
+@pytest.mark.parametrize(
+    ("formula", "said"),
+    [
+        ("kits_sold *", "ends too early"),
+        ("kits_sold * kit_prce", "Did you mean kit_price"),
+        ("kits_sold * kit_price + sum_over(kit_revenue)", "kit_revenue needs kit_revenue"),
+        ("sum_over(kits_sold, planet)", "Expected a dimension"),
+        ("", "The formula is empty"),
+    ],
+)
+def test_a_bad_formula_is_placed_and_the_stored_one_stays(client, app, formula, said):
+    data = {"line": "kit_revenue", "formula": formula, "seen": "0", "message_at": "editor"}
+    reply = client.post("/m/1/drivers/formula", data=data, headers=HTMX)
+    assert reply.status_code == 422
+    assert said in reply.text
+    assert app.extensions["workspace"].store.load(1).model.line("kit_revenue").formula == "kits_sold * kit_price"
+
+
+def test_a_good_formula_is_used_in_every_case(client):
+    data = {"line": "marketing", "formula": "marketing_share * revenue + 100", "seen": "0", "back": "/m/1/drivers"}
+    client.post("/m/1/drivers/formula", data=data)
+    assert "marketing_share * revenue + 100" in client.get("/m/1/drivers?case=worst").text
+
+
+def test_somebody_elses_edit_is_shown_beside_mine_to_choose(client):
+    client.set_cookie("person", "Okan")
+    client.post("/m/1/drivers/cell", data=CELL)
+    client.set_cookie("person", "Ines")
+    reply = client.post("/m/1/drivers/cell", data={**CELL, "value": "55"}, headers=HTMX)
+    assert reply.status_code == 409
+    assert "Okan changed this meanwhile: Kit price, Coast: 50.47 to 52.00" in text_of(reply)
+    assert "Yours: Kit price, Coast: 52.00 to 55.00" in text_of(reply)
+    assert client.post("/m/1/drivers/cell", data={**CELL, "value": "55", "despite": "yes"}).status_code == 303
+
+
+@pytest.mark.parametrize(
+    ("query", "said"),
+    [
+        ("target=lots", "Expected a number, got “lots”"),
+        ("low=5&high=1", "write the lower one first"),
+        ("target=1,000", "can be read two ways"),
+        ("target=900000&high=600000", "No amount in that range gets there"),
+        ("figure=headcount_2027&target=40", "does not depend on Bridge loan: amount"),
+        ("target=-400000", "Already there"),
+    ],
+)
+def test_work_back_says_why_there_is_no_answer(client, query, said):
+    page = text_of(client.get(f"/m/1/work_back?case=worst&ask=1&line=bridge_loan_amount&{query}"))
+    assert said in page
+
+
+@pytest.mark.parametrize(
+    ("share", "said"), [("ten", "Expected a number"), ("0", "above 0 %"), ("500", "at most 100 %")]
+)
+def test_swings_takes_a_sensible_share_only(client, share, said):
+    assert said in client.get(f"/m/1/swings?share={share}").text
+
+
+def test_figures_are_added_pinned_and_refused_in_words(client):
+    new = {"label": "Kit revenue 2027", "line": "kit_revenue", "find": "sum", "first": "2027-01", "last": "2027-12",
+           "seen": "0", "back": "/m/1/compare"}  # fmt: skip
+    assert client.post("/m/1/compare/figures", data=new).status_code == 303
+    assert client.post("/m/1/compare/figures/kit_revenue_2027", data={"do": "pin", "seen": "1"}).status_code == 303
+    assert "watch-kit_revenue_2027" in client.get("/m/1/swings").text
+    refused = client.post("/m/1/compare/figures", data={**new, "label": " "}, headers=HTMX)
+    assert "A figure needs a name" in refused.text
+    backwards = client.post("/m/1/compare/figures", data={**new, "first": "2028-01"}, headers=HTMX)
+    assert "before it begins" in backwards.text
+
+
+def test_roots_is_a_panel_and_a_page(client):
+    path = "/m/1/roots?line=revenue&start=2026-09&end=2026-09"
+    assert "<html" not in client.get(path, headers=HTMX).text
+    assert "<html" in client.get(path).text
+    assert "sum_over(kit_revenue) + panel_revenue" in client.get(path).text
+
+
+def test_a_name_is_remembered_and_signs_the_log(client):
+    client.post("/person", data={"name": "Thea", "back": "/m/1/log"})
+    client.post("/m/1/drivers/cell", data=CELL)
+    assert "Thea" in client.get("/m/1/log").text
+    assert client.post("/person", data={"name": " "}).status_code == 422
