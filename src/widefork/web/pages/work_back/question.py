@@ -122,8 +122,9 @@ def _range(view: View, figure: Figure, lever: Lever, now: float, unit: str) -> t
     if now:
         ends = sorted((0.0, now * 2.5))
     else:
+        model = view.snapshot.model
+        both_money = model.line(lever.line).unit == model.line(figure.line).unit == model.currency
         gap = float(answer(figure, view.snapshot.results).amounts[view.place])
-        size = abs(gap) * 1.5 if isfinite(gap) and abs(gap) > 1 else 100.0
-        ends = [0.0, size if view.snapshot.model.line(lever.line).unit == view.snapshot.model.currency else 100.0]
+        ends = [0.0, abs(gap) * 1.5 if both_money and isfinite(gap) and abs(gap) > 1 else 100.0]
     top = round_ticks(ends[0], ends[1], 4)
     return formats.typed(top[0], unit), formats.typed(top[-1], unit)
