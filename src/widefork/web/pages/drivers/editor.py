@@ -111,8 +111,7 @@ def refuse_nothing(view: View, change: Change, case: str, members: MemberKey) ->
     line = model.line(change.line)
     if change.first is not None and model.timeline.is_actual(change.first):
         raise InvalidValue(
-            "Actual months are history and stay as they are. "
-            f"Choose a month from {model.timeline.first_plan.label} on."
+            f"Actual months are history and stay as they are. Choose a month from {model.timeline.first_plan.label} on."
         )
     whole = bool(line.dimensions) and not members
     if whole and change.operation is Operation.SET and line.rollup.over_members is OverMembers.SUM:
