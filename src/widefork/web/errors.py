@@ -10,6 +10,9 @@ from widefork.web.shared.context import sentence_of
 
 Reply = tuple[str, int, dict[str, str]]
 
+MESSAGE_PLACES = {"editor": "#editor-message", "figure": "#figure-message"}
+"""Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
+
 
 def init_app(app: Flask) -> None:
     """Register the handlers."""
@@ -39,7 +42,7 @@ def _http_error(fault: HTTPException) -> Reply:
 def _reply(template: str, status: int, **values: object) -> Reply:
     """A fragment beside the form for htmx; a whole small page otherwise."""
     if request.headers.get("HX-Request"):
-        place = "#editor-message" if request.form.get("message_at") == "editor" else "#message"
+        place = MESSAGE_PLACES.get(request.form.get("message_at", ""), "#message")
         headers = {"HX-Retarget": place, "HX-Reswap": "innerHTML"}
         return render_template(template, **values), status, headers
     return render_template("shared/error.html", fragment=template, **values), status, {}
