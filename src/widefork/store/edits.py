@@ -9,11 +9,10 @@ from dataclasses import replace
 from itertools import product
 from typing import Any
 
-import numpy as np
 from sqlmodel import col, select
 
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation, plan_months
+from widefork.core.changes import Change, Operation, adjusted, plan_months
 from widefork.core.errors import ChangeRefused, InvalidModel, InvalidValue, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.finance.assemble import assemble
@@ -205,16 +204,8 @@ def _each_member(line: Line, model: Model) -> dict[MemberKey, Rule]:
 def _changed(rule: Rule, model: Model, change: Change) -> Rule:
     values = rule.values(model.timeline).copy()
     span = plan_months(change, model.timeline)
-    match change.operation:
-        case Operation.SET:
-            values[span] = change.amount
-        case Operation.ADD:
-            values[span] += change.amount
-        case Operation.SCALE:
-            values[span] *= change.amount
-        case Operation.STOP:
-            values[span] = 0.0
-    return refit(rule, model.timeline, np.asarray(values))
+    values[span] = adjusted(values[span], change)
+    return refit(rule, model.timeline, values)
 
 
 def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:

@@ -63,22 +63,17 @@ def apply_change(values: Values, change: Change, timeline: Timeline, dimensions:
     UnknownName: a member the dimension does not have.
     """
     place = _place(change, timeline, dimensions)
+    values[place] = adjusted(values[place], change)
+
+
+def adjusted(values: Values, change: Change) -> Values:
+    """Return values of any shape, all of them covered by the change, after it."""
     match change.operation:
-        case Operation.SET:
-            values[place] = change.amount
         case Operation.ADD:
-            values[place] += change.amount
+            return values + change.amount
         case Operation.SCALE:
-            values[place] *= change.amount
-        case Operation.STOP:
-            values[place] = 0.0
-
-
-def did_nothing(values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> bool:
-    """Return whether a change leaves ``values`` as they are: a scaled zero, or no plan month in its range."""
-    after = values.copy()
-    apply_change(after, change, timeline, dimensions)
-    return np.array_equal(after, values, equal_nan=True)
+            return values * change.amount
+    return np.full_like(values, change.amount if change.operation is Operation.SET else 0.0)
 
 
 def _place(change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> Any:

@@ -1,0 +1,103 @@
+"""Random models for laws: everything a user can own, always computable."""
+
+from hypothesis import strategies as st
+
+from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.changes import Case, Change, Operation
+from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.graph.model import Model, Profile, ScheduleSettings
+from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
+from widefork.core.rules import RULES, read_rule
+
+amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
+labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=12)
+optional_month = st.none() | st.builds(Month, st.integers(2025, 2029), st.integers(1, 12))
+REGION = Dimension("region", ("Coast", "North shore", "2nd"))
+PRODUCT = Dimension("product", ("Kit", "Panel"))
+
+
+@st.composite
+def rules(draw):
+    """Any entry rule."""
+    month = st.builds(Month, st.integers(2026, 2028), st.integers(1, 12)).map(str)
+    documents = st.one_of(
+        amounts,
+        st.builds(lambda pairs: {"steps": pairs}, st.dictionaries(month, amounts, min_size=1, max_size=4)),
+        st.builds(lambda pairs: {"one_off": pairs}, st.dictionaries(month, amounts, min_size=1, max_size=3)),
+        st.builds(
+            lambda pairs: {"by_year": pairs}, st.dictionaries(st.integers(2026, 2029), amounts, min_size=1, max_size=3)
+        ),
+        st.builds(
+            lambda base, rate, pace, since: {"growth": {"base": base, "rate": rate, "pace": pace, "since": since}},
+            amounts,
+            st.floats(-0.5, 0.5),
+            st.sampled_from(["each month", "once a year", "by the year, month by month"]),
+            month,
+        ),
+        st.builds(
+            lambda start, values: {"monthly": {"start": start, "amounts": values}},
+            month,
+            st.lists(amounts, min_size=1, max_size=6),
+        ),
+        st.builds(
+            lambda total, shape: {"seasonal": {"totals": {2026: total}, "shape": [*shape, 1.0]}},
+            amounts,
+            st.lists(st.floats(0, 9), min_size=11, max_size=11),
+        ),
+    )
+    return read_rule(RULES, draw(documents))
+
+
+@st.composite
+def models(draw):
+    """A model with two dimensions, all kinds of lines, a schedule, three cases and figures."""
+    months = draw(st.integers(3, 40))
+    start = Month(draw(st.integers(2025, 2027)), draw(st.integers(1, 12)))
+    actual = draw(st.integers(0, months))
+    timeline = Timeline(start, months, draw(st.integers(1, 12)), start.plus(actual - 1) if actual else None)
+    by_region = {(member,): draw(rules()) for member in REGION}
+    known = draw(st.lists(amounts, max_size=4))
+    lines = (
+        Line("kits", draw(labels), "kits", "first", ("region",), rules=by_region,
+             actuals={("Coast",): tuple(known)} if known else {}),
+        Line("price", draw(labels), "EUR/kit", "first", rules={(): draw(rules())}, note=draw(labels),
+             rollup=Rollup(OverTime.RATIO, OverMembers.RATIO, "sales", "kits")),
+        Line("mix", draw(labels), "%", "first", ("product", "region"), rules={(): draw(rules())},
+             rollup=Rollup.default("%")),
+        Line("sales", draw(labels), "EUR", "second", ("region",), formula="kits * price", posts_to="revenue"),
+        Line("spread", draw(labels), "EUR", "second", ("region", "product"), formula="sales * mix"),
+        Line("stock", draw(labels), "EUR", "second", formula="before(stock) + sum_over(spread)", opening=draw(amounts),
+             history=tuple(draw(st.lists(amounts, max_size=3))), rollup=BALANCE),
+    )  # fmt: skip
+    change = st.builds(
+        Change,
+        st.sampled_from(["kits", "sales", "terms_days"]),
+        st.sampled_from([Operation.SET, Operation.ADD, Operation.SCALE]),
+        st.floats(0, 10),
+        st.just(()),
+        optional_month,
+        optional_month,
+        labels,
+    )
+    return Model(
+        draw(labels),
+        "EUR",
+        timeline,
+        (REGION, PRODUCT),
+        (Section("first", draw(labels), draw(labels)), Section("second", "Second")),
+        lines,
+        (Profile("ramp", "Ramp", (0.25, 1.0)),),
+        (ScheduleSettings("receivables", "terms", draw(labels), {"of": ["sales"], "days": draw(st.floats(0, 90))}),),
+        {"cash": draw(amounts)},
+        (
+            Case("base", "Base", None, tuple(draw(st.lists(change, max_size=2)))),
+            Case("best", draw(labels), "base", tuple(draw(st.lists(change, max_size=3))), draw(labels)),
+            Case("better", "Better", "best"),
+        ),
+        (
+            Figure("low", draw(labels), "cash_after_overdraft", reduction=Reduction.LOWEST, is_pinned=True),
+            Figure("when", "When", "stock", (), None, timeline.end, Reduction.FIRST_MONTH,
+                   draw(st.sampled_from(list(Comparison))), draw(amounts)),
+            Figure("coast", "Coast", "sales", ("Coast",), reduction=Reduction.MEAN),
+        ),
+    )  # fmt: skip

@@ -1,0 +1,168 @@
+"""Views without HTTP: what a page says, from a snapshot and an address."""
+
+import pytest
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.axes import Month
+from widefork.core.changes import Change, Operation
+from widefork.core.errors import InvalidValue
+from widefork.core.finance.statements import Statement
+from widefork.demo import build_demo
+from widefork.store import edits
+from widefork.store.database import open_database
+from widefork.store.model_store import ModelStore
+from widefork.web.pages.compare import view as compare_view
+from widefork.web.pages.drivers import view as drivers_view
+from widefork.web.pages.lookout import view as lookout_view
+from widefork.web.pages.statements import view as statements_view
+from widefork.web.pages.swings import view as swings_view
+from widefork.web.shared.address import read_address
+from widefork.web.shared.context import View
+from widefork.web.shared.frame import build_frame
+from widefork.web.shared.workspace import SNAPSHOTS_KEPT, Workspace
+
+
+@pytest.fixture(scope="module")
+def workspace(tmp_path_factory):
+    store = ModelStore(open_database(tmp_path_factory.mktemp("views") / "models.db"))
+    store.create(build_demo("quillmere"))
+    return Workspace(store)
+
+
+def view_of(workspace, page="drivers", before=None, **query):
+    snapshot = workspace.now(1)
+    address = read_address(MultiDict({k.rstrip("_"): v for k, v in query.items()}), 1, page, snapshot.stored.model)
+    return View(snapshot, before, address)
+
+
+def row(sheet, row_id):
+    return next(r for section in sheet.sections for r in section.rows if r.id == row_id)
+
+
+def test_the_frame_orders_tines_by_value_and_marks_the_active_one(workspace):
+    frame = build_frame(workspace.now(1), None, view_of(workspace, case="worst").address)
+    assert [tip.name for tip in frame.tips] == ["best", "base", "worst"]
+    assert [tip.is_active for tip in frame.tips] == [False, False, True]
+    assert frame.watched[0].label == "Lowest cash, May 27"
+    assert frame.watched[0].aside.endswith("to Base")
+    assert frame.watched[0].before == ""
+
+
+def test_in_the_root_case_the_watch_strip_names_another_case(workspace):
+    frame = build_frame(workspace.now(1), None, view_of(workspace).address)
+    assert frame.watched[0].aside.startswith("Worst −")
+
+
+def test_the_lens_spans_the_range_shown(workspace):
+    lens = build_frame(workspace.now(1), None, view_of(workspace, from_="2026-01", to="2028-12").address).lens
+    assert (lens.from_x, lens.to_x) == (24, 564)
+    assert lens.boundary_x == 24 + 6 * 15
+    assert [month.year for month in lens.months if month.year] == ["FY26", "FY27", "FY28"]
+
+
+def test_the_sheet_marks_the_boundary_and_folds_schedules(workspace):
+    sheet = drivers_view.build(view_of(workspace), frozenset())
+    assert [c.is_edge for c in sheet.columns].index(True) == 3
+    term_loan = next(s for s in sheet.sections if s.name == "term_loan")
+    assert [r.label for r in term_loan.rows] == ["Rate a year"]
+    assert term_loan.folded == 4
+    opened = drivers_view.build(view_of(workspace), frozenset({"term_loan", "kit_price"}))
+    assert next(s for s in opened.sections if s.name == "term_loan").folded == 0
+    assert [row(opened, f"kit_price-{i}").label for i in range(3)] == ["Coast", "Valley", "Upland"]
+
+
+def test_only_plan_months_of_what_may_change_are_editable(workspace):
+    base = drivers_view.build(view_of(workspace), frozenset())
+    assert [c.is_editable for c in row(base, "rent").cells] == [False] * 3 + [True] * 12
+    assert not any(c.is_editable for c in row(base, "panels_done").cells)
+    worst = drivers_view.build(view_of(workspace, case="worst"), frozenset())
+    assert row(worst, "panels_done").cells[-1].is_editable
+    assert not row(worst, "lab_analysts").cells[-1].is_editable
+    years = drivers_view.build(view_of(workspace, by="year"), frozenset())
+    assert not any(c.is_editable for c in row(years, "rent").cells)
+
+
+def test_a_case_shows_what_differs_from_the_root(workspace):
+    sheet = drivers_view.build(view_of(workspace, case="worst"), frozenset())
+    wanted = row(sheet, "panels_wanted").cells
+    assert [c.differs for c in wanted] == [False] * 6 + [True] * 9
+    assert wanted[6].root == "120"
+    assert not any(c.differs for c in row(sheet, "rent").cells)
+
+
+def test_after_an_edit_every_view_shows_before_and_after(workspace):
+    before = workspace.now(1)
+    change = Change("rent", Operation.ADD, 1000, (), Month(2027, 1))
+    workspace.store.edit(1, "Ines", before.revision, edits.change_months("base", change, "rent up"))
+    view = view_of(workspace, before=before, from_="2026-12", to="2027-02")
+    rent = row(drivers_view.build(view, frozenset()), "rent")
+    assert [(c.text, c.before, c.moved) for c in rent.cells] == [
+        ("9,200", "", ""), ("10,200", "9,200", "+1,000"), ("10,200", "9,200", "+1,000"),
+    ]  # fmt: skip
+    assert rent.was_edited
+    frame = build_frame(view.snapshot, before, view.address)
+    ebitda = next(w for w in frame.watched if w.name == "ebitda_2027")
+    assert ebitda.moved == "−12,000"
+    assert ebitda.before
+    assert next(w for w in frame.watched if w.name == "headcount_2027").moved == "no change"
+    premises = next(r for r in statements_view.build(view, Statement.INCOME).rows if r.label == "Premises")
+    assert premises.cells[1].moved == "+1,000"
+    years = dict(lookout_view.build(view).groups)["EBITDA"]
+    assert years[0].cells[1].before
+    assert workspace.at(1, before.revision) is before
+    workspace.store.undo(1, "Ines")
+
+
+@pytest.mark.parametrize("statement", [Statement.INCOME, Statement.CASH_FLOW, Statement.BALANCE])
+def test_statements_tie_and_end_in_their_fiscal_years(workspace, statement):
+    sheet = statements_view.build(view_of(workspace, case="worst", from_="2026-11", to="2027-02"), statement)
+    assert sheet.ties
+    assert [c.label for c in sheet.columns] == ["Nov 26", "Dec 26", "Jan 27", "Feb 27", "FY26", "FY27"]
+    assert sheet.short_label == "short by 201,096 in May 27"
+    assert dict(sheet.rooms)["base"].startswith("clear by")
+
+
+def test_a_year_is_not_shown_twice(workspace):
+    sheet = statements_view.build(view_of(workspace, by="year"), Statement.INCOME)
+    assert [c.label for c in sheet.columns] == ["FY26", "FY27"]
+    assert sheet.chart is None
+
+
+def test_the_lookout_says_the_waterline_in_words(workspace):
+    cards = {card.name: card for card in lookout_view.build(view_of(workspace, page="lookout")).cards}
+    assert cards["worst"].sentence == (
+        "Under the waterline from Apr 27 for 5 months, short by 201,096 in May 27; above again from Sep 27."
+    )
+    assert cards["base"].sentence.startswith("Always above the waterline")
+    assert lookout_view.waterline_words(None, "EUR").startswith("Cash cannot be computed")
+
+
+def test_compare_takes_differences_to_any_case_and_only_the_figures_chosen(workspace):
+    shown = compare_view.build(view_of(workspace, page="compare"), ["lowest_cash"], "worst")
+    assert [c.name for c in shown.columns] == ["worst", "base", "best"]
+    assert [r.name for r in shown.rows] == ["lowest_cash"]
+    assert shown.rows[0].cells[1].difference.startswith("+")
+    everything = compare_view.build(view_of(workspace, page="compare"), ["nothing"], "nobody")
+    assert len(everything.rows) == 10
+    assert everything.yardstick == "base"
+
+
+def test_swings_draws_what_lowers_to_the_left(workspace):
+    shown = swings_view.build(view_of(workspace, page="swings"), "ebitda_2027", 0.1)
+    price = shown.bars[0]
+    assert price.label == "Kit price"
+    assert price.down[0] + price.down[1] == pytest.approx(swings_view.BAR_SIDE)
+    assert price.up[0] == swings_view.BAR_SIDE
+    assert "Bridge loan: amount" in shown.apart
+    with pytest.raises(InvalidValue):
+        swings_view.build(view_of(workspace, page="swings"), "ebitda_2027", 0)
+
+
+def test_only_the_latest_snapshots_are_kept(workspace):
+    first = workspace.now(1).revision
+    for amount in range(SNAPSHOTS_KEPT + 1):
+        change = Change("software", Operation.SET, 3000.0 + amount, (), Month(2027, 1))
+        workspace.store.edit(1, "Ines", workspace.store.revision(1), edits.change_months("base", change, "software"))
+        workspace.now(1)
+    assert workspace.at(1, first) is None
+    assert workspace.at(1, workspace.store.revision(1)) is not None
