@@ -140,6 +140,23 @@ def test_a_good_formula_is_used_in_every_case(client):
     assert "marketing_share * revenue + 100" in client.get("/m/1/drivers?case=worst").text
 
 
+@pytest.mark.parametrize("name", IN_MENU)
+def test_a_division_by_zero_is_named_and_every_page_goes_on(client, name):
+    data = {
+        "line": "marketing",
+        "formula": "marketing_share * revenue / (rent - 9200)",
+        "seen": "0",
+        "back": "/m/1/drivers",
+    }
+    assert client.post("/m/1/drivers/formula", data=data).status_code == 303
+    reply = client.get(f"/m/1/{name}?ask=1&case=worst&since=0")
+    assert reply.status_code == 200
+    assert "n/a" in reply.text
+    assert not re.search(r'="[^"]*\bnan\b', reply.text)
+    roots = text_of(client.get("/m/1/roots?line=cash_after_overdraft&start=2026-08", headers=HTMX))
+    assert "it begins at Marketing cost in Jan 26, where something is divided by 0" in roots
+
+
 def test_somebody_elses_edit_is_shown_beside_mine_to_choose(client):
     client.set_cookie("person", "Okan")
     client.post("/m/1/drivers/cell", data=CELL)
@@ -184,6 +201,15 @@ def test_figures_are_added_pinned_and_refused_in_words(client):
     assert "A figure needs a name" in refused.text
     backwards = client.post("/m/1/compare/figures", data={**new, "first": "2028-01"}, headers=HTMX)
     assert "before it begins" in backwards.text
+
+
+@pytest.mark.parametrize("amount", ["nan", "inf", "", "lots"])
+def test_an_answer_that_is_no_amount_is_not_kept(client, app, amount):
+    form = {"case": "worst", "line": "bridge_loan_amount", "operation": "set", "amount": amount, "seen": "0"}
+    reply = client.post("/m/1/work_back/keep", data=form, headers=HTMX)
+    assert reply.status_code == 422
+    assert "Ask again" in reply.text
+    assert app.extensions["workspace"].store.revision(1) == 0
 
 
 def test_roots_is_a_panel_and_a_page(client):

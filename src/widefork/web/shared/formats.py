@@ -2,7 +2,9 @@
 
 import re
 from dataclasses import dataclass
+from enum import StrEnum
 from math import isfinite
+from typing import TypeVar
 
 from widefork.core.axes import Month
 from widefork.core.changes import Operation
@@ -88,6 +90,16 @@ def figure_difference(figure: Figure, line: Line, difference: float) -> str:
         return f"{months} month{'s' if months > 1 else ''} {'later' if difference > 0 else 'sooner'}"
     unit = "months" if figure.reduction is Reduction.MONTH_COUNT else line.unit
     return signed(difference, unit)
+
+
+Choice = TypeVar("Choice", bound=StrEnum)
+
+
+def read_choice(kind: type[Choice], text: str, what: str) -> Choice:
+    """Return the choice a form names; raise InvalidValue naming the choices there are."""
+    if text not in list(kind):
+        raise InvalidValue(f"Expected {what} to be one of {', '.join(kind)}; got “{text}”.")
+    return kind(text)
 
 
 @dataclass(frozen=True)

@@ -37,6 +37,7 @@ class Outcome(StrEnum):
     ALREADY = "already there"
     OUT_OF_REACH = "out of reach"
     NO_DEPENDENCE = "does not depend"
+    NO_VALUE = "no value"
 
 
 @dataclass(frozen=True)
@@ -169,12 +170,16 @@ class _Search:
         amounts = np.linspace(self.goal.low, self.goal.high, SCAN_POINTS)
         figures = self.figures(amounts)
         known = np.isfinite(figures)
-        flat = known.any() and float(np.ptp(figures[known])) <= 1e-9 * max(1.0, float(np.abs(figures[known]).max()))
+        flat = bool(known.any()) and float(np.ptp(figures[known])) <= 1e-9 * max(
+            1.0, float(np.abs(figures[known]).max())
+        )
         crossings = self.crossings(amounts, figures) if not flat else ()
         nearest = int(np.argmin(np.where(known, np.abs(figures - self.goal.target), np.inf)))
         exact = self.best(now, amounts, figures, crossings)
         outcome = Outcome.REACHED
-        if self.holds(figure_now):
+        if not known.any():
+            outcome = Outcome.NO_VALUE
+        elif self.holds(figure_now):
             outcome, exact = Outcome.ALREADY, now
         elif self.goal.lever.line not in self.depends_on or flat:
             outcome = Outcome.NO_DEPENDENCE

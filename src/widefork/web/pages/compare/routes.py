@@ -10,7 +10,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.store.edits import add_figure, change_figure, remove_figure
 from widefork.web.pages.compare.view import build
 from widefork.web.shared.context import make_edit, open_view, render_page
-from widefork.web.shared.formats import read_number
+from widefork.web.shared.formats import read_choice, read_number
 
 BLUEPRINT = Blueprint("compare", __name__, template_folder="templates")
 
@@ -34,7 +34,7 @@ def new_figure(model_id: int) -> Response:
     if not label:
         raise InvalidValue("A figure needs a name, such as “Kit revenue in 2027”.")
     line = model.line(form.get("line", "").strip())
-    reduction = Reduction(form.get("find", "sum"))
+    reduction = read_choice(Reduction, form.get("find", ""), "what to find")
     figure = Figure(
         _free_name(label, {figure.name for figure in model.figures}),
         label,
@@ -43,7 +43,7 @@ def new_figure(model_id: int) -> Response:
         Month.parse(form["first"]) if form.get("first") else None,
         Month.parse(form["last"]) if form.get("last") else None,
         reduction,
-        Comparison(form.get("when", "at least")),
+        read_choice(Comparison, form.get("when", "at least"), "the comparison"),
         read_number(form.get("threshold") or "0") if reduction.asks_condition else 0.0,
     )
     return make_edit(model_id, add_figure(figure, f"Figure added: {label}"))

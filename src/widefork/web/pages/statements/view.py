@@ -86,9 +86,7 @@ def build(view: View, statement: Statement) -> StatementSheet:
     longest = max(len(cell.text) for row in rows for cell in row.cells if not cell.column.is_year)
     width = 47 if longest <= 8 else 58 if longest <= 10 else 72
     chart = _chart(view, periods, width, len(years)) if view.address.grain is Grain.MONTH and len(periods) > 1 else None
-    worst = max(float(np.nanmax(np.abs(view.snapshot.results.values(name)), initial=0.0)) for name in CHECKS)
-    scale = max(1.0, float(np.nanmax(np.abs(view.snapshot.results.values("total_assets")), initial=0.0)))
-    ties = worst <= TIE_TOLERANCE * scale
+    ties, tie_words = _ties(view)
     return StatementSheet(
         columns,
         rows,
@@ -99,11 +97,22 @@ def build(view: View, statement: Statement) -> StatementSheet:
         _reading(view),
         _short_label(view),
         ties,
-        "all three tie in every month"
-        if ties
-        else f"they differ by up to {formats.amount(worst, view.snapshot.model.currency)}",
+        tie_words,
         _rooms(view),
     )
+
+
+def _ties(view: View) -> tuple[bool, str]:
+    """Whether the checks hold in every month of every case, and what to say of it."""
+    results = view.snapshot.results
+    gaps = np.concatenate([np.abs(results.values(name)).ravel() for name in CHECKS])
+    if not np.isfinite(gaps).all():
+        return False, "they cannot be computed in every month"
+    size = max(1.0, float(np.abs(results.values("total_assets")).max()))
+    worst = float(gaps.max())
+    if worst <= TIE_TOLERANCE * size:
+        return True, "all three tie in every month"
+    return False, f"they differ by up to {formats.amount(worst, view.snapshot.model.currency)}"
 
 
 def _columns(view: View, periods: tuple[Period, ...], years: tuple[Period, ...]) -> tuple[Column, ...]:

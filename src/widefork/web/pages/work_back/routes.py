@@ -1,5 +1,7 @@
 """Work back over HTTP: the question as an address, and keeping the answer."""
 
+from math import isfinite
+
 from flask import Blueprint, Response, request
 
 from widefork.core.changes import Change, Operation
@@ -35,11 +37,19 @@ def keep(model_id: int) -> Response:
     model = view.snapshot.model
     case = model.case(form.get("case", ""))
     line = model.line(form.get("line", ""))
-    try:
-        change = Change(
-            line.name, Operation(form.get("operation", "")), float(form.get("amount", "")), note="worked back"
-        )
-    except ValueError:
-        raise InvalidValue("The answer has got lost on the way. Ask again, then keep it.") from None
+    operation = formats.read_choice(Operation, form.get("operation", ""), "the operation")
+    amount = _amount(form.get("amount", ""))
+    change = Change(line.name, operation, amount, note="worked back")
     shown = formats.amount(change.amount, line.unit) if change.operation is Operation.SET else f"× {change.amount:.6g}"
     return make_edit(model_id, change_months(case.name, change, f"{line.label}: {shown} in {case.label}, worked back"))
+
+
+def _amount(text: str) -> float:
+    """The amount of an answer, as the page wrote it into its own form."""
+    try:
+        amount = float(text)
+    except ValueError:
+        amount = float("nan")
+    if not isfinite(amount):
+        raise InvalidValue("The answer has got lost on the way. Ask again, then keep it.")
+    return amount

@@ -94,7 +94,7 @@ def build(view: View, goal: Goal) -> Answered:
         goal.lever.operation.value,
         line.name,
         line.label,
-        _curve(found, goal, amount, figure) if found.outcome is not Outcome.NO_DEPENDENCE else None,
+        _curve(found, goal, amount, figure) if np.isfinite(found.figures).any() else None,
         f"{goal.figure.label} by {line.label.lower()}",
         f"target: {target}",
         _rows(view, found, goal) if has_answer else (),
@@ -123,6 +123,11 @@ def _said(
 ) -> tuple[str, tuple[str, ...]]:
     target = f"{goal.sense.value} {figure(goal.target)}"
     match found.outcome:
+        case Outcome.NO_VALUE:
+            return (
+                f"{goal.figure.label} cannot be computed, whatever {label} is in this range.",
+                ("Something it is made of has no value: choose the figure in Compare to see where that begins.",),
+            )
         case Outcome.ALREADY:
             return (
                 f"Already there: {goal.figure.label} is {figure(found.figure_now)} in {case}.",

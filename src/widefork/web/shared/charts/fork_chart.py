@@ -104,7 +104,7 @@ def fork_chart(
         _month_ticks(months, xs),
         boundary,
         path([(xs[i], y(float(root[i]))) for i in range(actual_count)]),
-        (xs[fork], y(float(root[fork]))) if actual_count else None,
+        (xs[fork], y(float(root[fork]))) if actual_count and np.isfinite(root[fork]) else None,
         tines,
         _waves(xs[0], width - right, y(float(waterline[-1])))
         if np.ptp(waterline) == 0
