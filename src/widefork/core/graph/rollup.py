@@ -30,21 +30,28 @@ def roll_up(results: Results, name: str, periods: Sequence[Period], members: Mem
     ------
     UnknownName: no such line or member. InvalidValue: a period outside the timeline.
     """
-    return np.stack([_over_period(results, name, period, members) for period in periods])
-
-
-def _over_period(results: Results, name: str, period: Period, members: MemberKey) -> Values:
     line = results.plan.model.line(name)
-    whole = not members and bool(line.dimensions)
-    by_ratio_in_time = len(period) > 1 and line.rollup.over_time is OverTime.RATIO
-    by_ratio_in_members = whole and line.rollup.over_members is OverMembers.RATIO
-    if by_ratio_in_time or by_ratio_in_members:
-        above, below = (
-            _over_period(results, part, period, _matching(results, part, line, members))
-            for part in (line.rollup.numerator, line.rollup.denominator)
-        )
-        return above / np.where(below == 0, np.nan, below)
-    values = _over_members(results, line, members)
+    by_members = not members and bool(line.dimensions) and line.rollup.over_members is OverMembers.RATIO
+    months: Values | None = None
+    rolled = []
+    for period in periods:
+        if by_members or (len(period) > 1 and line.rollup.over_time is OverTime.RATIO):
+            rolled.append(_ratio(results, line, period, members))
+        else:
+            months = _over_members(results, line, members) if months is None else months
+            rolled.append(_over_time(results, line, months, period))
+    return np.stack(rolled)
+
+
+def _ratio(results: Results, line: Line, period: Period, members: MemberKey) -> Values:
+    above, below = (
+        roll_up(results, part, [period], _matching(results, part, line, members))[0]
+        for part in (line.rollup.numerator, line.rollup.denominator)
+    )
+    return np.asarray(above / np.where(below == 0, np.nan, below))
+
+
+def _over_time(results: Results, line: Line, values: Values, period: Period) -> Values:
     timeline = results.plan.model.timeline
     months = values[timeline.index(period.first) : timeline.index(period.last) + 1]
     match line.rollup.over_time:
