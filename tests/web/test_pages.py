@@ -134,6 +134,18 @@ def test_a_bad_formula_is_placed_and_the_stored_one_stays(client, app, formula, 
     assert app.extensions["workspace"].store.load(1).model.line("kit_revenue").formula == "kits_sold * kit_price"
 
 
+def test_a_formula_of_mixed_units_is_used_and_flagged(client):
+    data = {
+        "line": "marketing",
+        "formula": "marketing_share * revenue + headcount",
+        "seen": "0",
+        "back": "/m/1/drivers",
+    }
+    assert client.post("/m/1/drivers/formula", data=data).status_code == 303
+    assert "This adds head to EUR; both must be in the same unit." in client.get("/m/1/drivers").text
+    assert "This adds head to EUR" in client.get("/m/1/drivers/formula?line=marketing", headers=HTMX).text
+
+
 def test_a_good_formula_is_used_in_every_case(client):
     data = {"line": "marketing", "formula": "marketing_share * revenue + 100", "seen": "0", "back": "/m/1/drivers"}
     client.post("/m/1/drivers/formula", data=data)

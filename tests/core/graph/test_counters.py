@@ -13,6 +13,7 @@ EXPECTED = {
     "fiscal_year": [2027] * 5 + [2028] * 3,
     "year_number": [1] * 5 + [2] * 3,
     "days_in_month": [30, 31, 31, 28, 31, 30, 31, 30],
+    "months_per_year": [12] * 8,
     "is_actual": [1, 1, 0, 0, 0, 0, 0, 0],
     "is_plan": [0, 0, 1, 1, 1, 1, 1, 1],
 }

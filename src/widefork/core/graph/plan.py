@@ -1,10 +1,10 @@
 """A compiled model: formulas parsed and checked, memory made explicit, order found, faults kept beside their lines."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel
-from widefork.core.graph.counters import COUNTERS
+from widefork.core.graph.counters import COUNTER_UNITS, COUNTERS
 from widefork.core.graph.model import Model
 from widefork.core.graph.order import Needs, Step, order_lines
 from widefork.core.language import syntax
@@ -12,6 +12,7 @@ from widefork.core.language.check import Scope, check_formula
 from widefork.core.language.functions import FUNCTIONS, Kind
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import Node
+from widefork.core.language.units import UnitWarning, check_units
 
 STATEMENTS = "statements"
 """The source of lines that are captions and totals."""
@@ -42,6 +43,7 @@ class Plan:
     computed : the same after memory was made explicit; holds auxiliary lines too.
     needs : what each line reads. steps : the order. problems : lines without values, and why.
     own_past : lines that read their own past, directly or through others.
+    warnings : mismatches of units by line; they never stop a calculation.
     """
 
     model: Model
@@ -51,6 +53,7 @@ class Plan:
     steps: tuple[Step, ...]
     problems: Mapping[str, Problem]
     own_past: frozenset[str]
+    warnings: Mapping[str, tuple[UnitWarning, ...]] = field(default_factory=dict)
 
     def __repr__(self) -> str:
         return f"Plan({self.model.name}: {len(self.model.lines)} lines)"
@@ -124,7 +127,7 @@ def compile_model(model: Model) -> Plan:
     stepped = {name for step in steps if step.is_stepped for name in step.lines}
     plan = Plan(model, builder.formulas, builder.computed, builder.needs, steps, problems, frozenset(stepped))
     waiting = _waiting(plan, {name for loop in loops for name in loop.path})
-    return replace(plan, problems={**waiting, **problems})
+    return replace(plan, problems={**waiting, **problems}, warnings=_unit_warnings(model, builder.formulas))
 
 
 def check_model(model: Model) -> Plan:
@@ -162,6 +165,12 @@ def _check_names(model: Model) -> None:
             model.line(change.line)
     for figure in model.figures:
         model.line(figure.line)
+
+
+def _unit_warnings(model: Model, formulas: Mapping[str, Node]) -> dict[str, tuple[UnitWarning, ...]]:
+    units = {line.name: line.unit for line in model.lines}
+    found = {name: check_units(tree, units[name], units, COUNTER_UNITS) for name, tree in formulas.items()}
+    return {name: warnings for name, warnings in found.items() if warnings}
 
 
 def _waiting(plan: Plan, in_loops: set[str]) -> dict[str, Problem]:

@@ -1,6 +1,6 @@
 """Functions a formula may call. One line here per function; help and the editor read the entries."""
 
-from widefork.core.language.functions.function import Function, Kind, Past
+from widefork.core.language.functions.function import Function, Kind, Past, UnitRule
 from widefork.core.language.functions.members import MEAN_OVER, SHARE_OVER, SUM_OVER
 from widefork.core.language.functions.numbers import (
     GREATEST,
@@ -27,4 +27,4 @@ FUNCTIONS: Registry[Function] = Registry(
     LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, LEVEL_PAYMENT,
 )  # fmt: skip
 
-__all__ = ["FUNCTIONS", "Function", "Kind", "Past"]
+__all__ = ["FUNCTIONS", "Function", "Kind", "Past", "UnitRule"]

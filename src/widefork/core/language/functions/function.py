@@ -21,6 +21,14 @@ class Kind(StrEnum):
     TIME = "a line's months up to this one"
 
 
+class UnitRule(StrEnum):
+    """What a function does to units."""
+
+    FIRST = "that of its first argument"
+    ALIKE = "that of its arguments, which must be alike"
+    PLAIN = "none"
+
+
 @dataclass(frozen=True)
 class Past:
     """A line's months so far, as a function over time reads them.
@@ -77,6 +85,7 @@ class Function:
         elementwise (array, ...); members (array, axes); time (Past, window, array or profile, ...).
     evaluate : the computation.
     takes_profile : bool. The last argument is a profile's name.
+    unit_rule : UnitRule. The unit of the result.
     """
 
     name: str
@@ -86,6 +95,12 @@ class Function:
     kind: Kind
     evaluate: Callable[..., Values]
     takes_profile: bool = False
+    unit_rule: UnitRule = UnitRule.FIRST
+
+    @property
+    def takes_values_only(self) -> bool:
+        """Whether every argument is a value, and none a dimension or profile."""
+        return self.kind is not Kind.MEMBERS and not self.takes_profile
 
     @property
     def fewest(self) -> int:

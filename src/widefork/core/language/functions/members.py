@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from widefork.core.language.functions.function import Function, Kind, Values
+from widefork.core.language.functions.function import Function, Kind, UnitRule, Values
 
 
 def _total(value: Values, axes: tuple[int, ...]) -> Values:
@@ -41,4 +41,5 @@ SHARE_OVER = Function(
     "share_over(kits, region)",
     Kind.MEMBERS,
     _share,
+    unit_rule=UnitRule.PLAIN,
 )

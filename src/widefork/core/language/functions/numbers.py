@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from widefork.core.language.functions.function import Function, Kind, Values
+from widefork.core.language.functions.function import Function, Kind, UnitRule, Values
 
 
 def _least(first: Values, *others: Values) -> Values:
@@ -31,10 +31,22 @@ def _level_payment(principal: Values, monthly_rate: Values, months: Values) -> V
 
 
 LEAST = Function(
-    "min", ("value", "value…"), "The least of the values.", "min(demand, capacity)", Kind.ELEMENTWISE, _least
+    "min",
+    ("value", "value…"),
+    "The least of the values.",
+    "min(demand, capacity)",
+    Kind.ELEMENTWISE,
+    _least,
+    unit_rule=UnitRule.ALIKE,
 )
 GREATEST = Function(
-    "max", ("value", "value…"), "The greatest of the values.", "max(0, profit)", Kind.ELEMENTWISE, _greatest
+    "max",
+    ("value", "value…"),
+    "The greatest of the values.",
+    "max(0, profit)",
+    Kind.ELEMENTWISE,
+    _greatest,
+    unit_rule=UnitRule.ALIKE,
 )
 ROUND = Function(
     "round",

@@ -71,7 +71,12 @@ def open_formula(model_id: int) -> str:
     line = view.snapshot.model.line(request.args.get("line", ""))
     problem = view.snapshot.plan.problems.get(line.name)
     return render_template(
-        "drivers/_formula.html", line=line, problem=problem, seen=view.snapshot.revision, address=view.address
+        "drivers/_formula.html",
+        line=line,
+        problem=problem,
+        warnings=view.snapshot.plan.warnings.get(line.name, ()),
+        seen=view.snapshot.revision,
+        address=view.address,
     )
 
 

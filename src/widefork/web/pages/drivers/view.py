@@ -62,6 +62,7 @@ class Row:
     is_open: bool
     fold_url: str
     problem: str
+    warning: str
     has_formula_editor: bool
     cells: tuple[Cell, ...]
     was_edited: bool
@@ -178,6 +179,7 @@ class _Builder:
             is_open,
             self.toggle(line.name) if line.dimensions and not members else "",
             problem.sentence if problem and not members else "",
+            " ".join(w.sentence for w in self.snapshot.plan.warnings.get(line.name, ())) if not members else "",
             line.formula is not None and not line.is_generated and not members,
             cells,
             any(cell.moved for cell in cells) and line.is_assumption,

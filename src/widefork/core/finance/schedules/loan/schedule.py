@@ -21,9 +21,11 @@ def _write(draft: Draft) -> None:
     principal = write_number(owed) if owed else draft.assume("amount")
     drawn = f"if month = {start.words} then {principal} else 0" if not owed else "0"
     drawn = draft.calculate("drawn", "drawn", drawn, "loan_drawdowns")
-    interest = draft.calculate("interest", "interest", f"before({balance}) * {rate} / 12", "interest_expense")
+    interest = draft.calculate(
+        "interest", "interest", f"before({balance}) * {rate} / months_per_year", "interest_expense"
+    )
     instalment = {
-        "level": f"level_payment({principal}, {rate} / 12, {term}) - {interest}",
+        "level": f"level_payment({principal}, {rate} / months_per_year, {term}) - {interest}",
         "straight": f"{principal} / {term}",
         "bullet": "0",
     }[repayment]

@@ -13,7 +13,7 @@ def _write(draft: Draft) -> None:
         "overdraft",
         draft.value("opening_balance"),
     )
-    draft.calculate("interest", "interest", f"before({balance}) * {rate} / 12", "interest_expense")
+    draft.calculate("interest", "interest", f"before({balance}) * {rate} / months_per_year", "interest_expense")
     draft.balance("agreed", "agreed limit", limit, "overdraft_limit", 0.0)
     draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})", "", 0.0)
 
