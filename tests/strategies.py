@@ -3,7 +3,7 @@
 from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Operation
+from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
@@ -12,6 +12,7 @@ from widefork.core.rules import RULES, read_rule
 amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
 labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=12)
 optional_month = st.none() | st.builds(Month, st.integers(2025, 2029), st.integers(1, 12))
+switches = st.builds(Switch, st.just("push"), optional_month, st.floats(0, 1))
 REGION = Dimension("region", ("Coast", "North shore", "2nd"))
 PRODUCT = Dimension("product", ("Kit", "Panel"))
 
@@ -91,13 +92,23 @@ def models(draw):
         {"cash": draw(amounts)},
         (
             Case("base", "Base", None, tuple(draw(st.lists(change, max_size=2)))),
-            Case("best", draw(labels), "base", tuple(draw(st.lists(change, max_size=3))), draw(labels)),
+            Case("best", draw(labels), "base", tuple(draw(st.lists(change, max_size=3))), draw(labels),
+                 tuple(draw(st.lists(switches, max_size=2)))),
             Case("better", "Better", "best"),
+            Case("calm", "Calm", "best", drops=("push",)),
         ),
         (
             Figure("low", draw(labels), "cash_after_overdraft", reduction=Reduction.LOWEST, is_pinned=True),
             Figure("when", "When", "stock", (), None, timeline.end, Reduction.FIRST_MONTH,
                    draw(st.sampled_from(list(Comparison))), draw(amounts)),
             Figure("coast", "Coast", "sales", ("Coast",), reduction=Reduction.MEAN),
+        ),
+        (
+            Move("push", draw(labels), Month(2026, draw(st.integers(1, 12))), (
+                *draw(st.lists(change, max_size=2)),
+                Change("kits", Operation.DELAY, draw(st.integers(0, 4)), (), draw(optional_month)),
+                Change("kits", Operation.DEFER, draw(st.floats(0, 1)), (("region", "Coast"),), None, Month(2026, 6),
+                       draw(labels), draw(st.integers(1, 5)), draw(st.floats(0, 1))),
+            )),
         ),
     )  # fmt: skip

@@ -124,6 +124,11 @@ class Line:
         return self.formula is None
 
     @property
+    def is_flow(self) -> bool:
+        """Whether its months are amounts of their own that add up, rather than a level."""
+        return self.rollup.over_time is OverTime.SUM
+
+    @property
     def is_generated(self) -> bool:
         """Whether a schedule or the statements wrote it."""
         return self.source is not None

@@ -12,7 +12,7 @@ from typing import Any
 from sqlmodel import col, select
 
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation, adjusted, plan_months
+from widefork.core.changes import Change, Operation, changed_months, plan_months
 from widefork.core.errors import ChangeRefused, InvalidModel, InvalidValue, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.finance.assemble import assemble
@@ -202,10 +202,9 @@ def _each_member(line: Line, model: Model) -> dict[MemberKey, Rule]:
 
 
 def _changed(rule: Rule, model: Model, change: Change) -> Rule:
-    values = rule.values(model.timeline).copy()
-    span = plan_months(change, model.timeline)
-    values[span] = adjusted(values[span], change)
-    return refit(rule, model.timeline, values)
+    values = rule.values(model.timeline)[:, None]
+    is_flow = model.line(change.line).is_flow
+    return refit(rule, model.timeline, changed_months(values, change, model.timeline, is_flow)[:, 0])
 
 
 def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
@@ -217,7 +216,7 @@ def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
 def _change_case(edit: Edit, case: CaseRow, target: Target, change: Change, model: Model) -> None:
     """Append a change; one it covers entirely, that sets the same cells, goes."""
     span = plan_months(change, model.timeline)
-    added = change_row(_cut_to_plan(change, model), 0, int(case.id or 0), edit.names)
+    added = change_row(_cut_to_plan(change, model), 0, edit.names, case_id=case.id)
     if change.operation is Operation.SET:
         for existing in _changes_of(edit, case, target):
             first = Month.parse(existing.first) if existing.first else None

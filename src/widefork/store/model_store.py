@@ -235,10 +235,11 @@ def _frame(session: Session, model_id: int) -> ModelRow:
 
 
 def _finish(session: Session, frame: ModelRow, person: str, edit: Edit, **links: int | None) -> int:
-    frame.revision += 1
+    revision = frame.revision + 1  # kept: after the commit the row may already show somebody else's edit
+    frame.revision = revision
     row = EditRow(
         model_id=edit.model_id,
-        revision=frame.revision,
+        revision=revision,
         person=person,
         made_at=datetime.now(UTC).isoformat(timespec="seconds"),
         subject=edit.subject,
@@ -252,7 +253,7 @@ def _finish(session: Session, frame: ModelRow, person: str, edit: Edit, **links:
         item.edit_id = int(row.id or 0)
         session.add(item)
     session.commit()
-    return frame.revision
+    return revision
 
 
 def _refuse_conflict(session: Session, model_id: int, seen: int, edit: Edit) -> None:

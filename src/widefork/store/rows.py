@@ -7,7 +7,7 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Operation
+from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
@@ -22,6 +22,7 @@ from widefork.store.tables import (
     LineRow,
     MemberRow,
     ModelRow,
+    MoveRow,
     ProfileRow,
     ScheduleRow,
     SectionRow,
@@ -57,6 +58,7 @@ class Names:
         self.lines: list[LineRow] = _rows(session, LineRow, model_id)
         self.schedules: list[ScheduleRow] = _rows(session, ScheduleRow, model_id)
         self.cases: list[CaseRow] = _rows(session, CaseRow, model_id)
+        self.moves: list[MoveRow] = _rows(session, MoveRow, model_id)
         self.profiles: list[ProfileRow] = _rows(session, ProfileRow, model_id)
         self.figures: list[FigureRow] = _rows(session, FigureRow, model_id)
 
@@ -143,6 +145,10 @@ def load_model(session: Session, model_id: int) -> Model:
         opening_balances=row.opening_balances,
         cases=tuple(_case(case, names) for case in names.cases),
         figures=tuple(_figure(figure, names) for figure in names.figures),
+        moves=tuple(
+            Move(m.name, m.label, Month.parse(m.start), _changes(names, ChangeRow.move_id, m.id), m.note)
+            for m in names.moves
+        ),
     )
 
 
@@ -186,9 +192,21 @@ def _line_settings(kind: str) -> set[str]:
 
 def _case(row: CaseRow, names: Names) -> Case:
     parent = next((c.name for c in names.cases if c.id == row.parent_id), None)
-    query = select(ChangeRow).where(ChangeRow.case_id == row.id).order_by(col(ChangeRow.position))
-    changes = tuple(change_of(change, names) for change in names.session.exec(query).all())
-    return Case(row.name, row.label, parent, changes, row.note)
+    moves = {move.id: move.name for move in names.moves}
+    return Case(
+        row.name,
+        row.label,
+        parent,
+        _changes(names, ChangeRow.case_id, row.id),
+        row.note,
+        tuple(Switch(moves[s["move"]], _month(s["start"]), s["strength"]) for s in row.moves),
+        tuple(moves[move_id] for move_id in row.drops),
+    )
+
+
+def _changes(names: Names, holder: Any, holder_id: int | None) -> tuple[Change, ...]:
+    query = select(ChangeRow).where(holder == holder_id).order_by(col(ChangeRow.position))
+    return tuple(change_of(change, names) for change in names.session.exec(query).all())
 
 
 def change_of(row: ChangeRow, names: Names) -> Change:
@@ -201,6 +219,8 @@ def change_of(row: ChangeRow, names: Names) -> Change:
         _month(row.first),
         _month(row.last),
         row.note,
+        row.catch_up_months,
+        row.strength,
     )
 
 
@@ -275,20 +295,46 @@ def store_model(session: Session, model: Model) -> ModelRow:
         )
     session.flush()
     names = Names(session, model_id)
+    _store_moves(session, model, names)
+    move_ids = {move.name: int(move.id or 0) for move in names.moves}
     for place, case in enumerate(model.cases):
         parent = names.case(case.parent).id if case.parent else None
         case_row = CaseRow(
-            model_id=model_id, parent_id=parent, position=place, name=case.name, label=case.label, note=case.note
+            model_id=model_id,
+            parent_id=parent,
+            position=place,
+            name=case.name,
+            label=case.label,
+            note=case.note,
+            moves=[{"move": move_ids[s.move], "start": _text(s.start), "strength": s.strength} for s in case.moves],
+            drops=[move_ids[name] for name in case.drops],
         )
         session.add(case_row)
         session.flush()
         names.cases.append(case_row)
         for order, change in enumerate(case.changes):
-            session.add(change_row(change, order, int(case_row.id or 0), names))
+            session.add(change_row(change, order, names, case_id=case_row.id))
     for place, figure in enumerate(model.figures):
         session.add(figure_row(figure, place, model, names))
     session.flush()
     return frame
+
+
+def _store_moves(session: Session, model: Model, names: Names) -> None:
+    for place, move in enumerate(model.moves):
+        row = MoveRow(
+            model_id=names.model_id,
+            position=place,
+            name=move.name,
+            label=move.label,
+            start=str(move.start),
+            note=move.note,
+        )
+        session.add(row)
+        session.flush()
+        names.moves.append(row)
+        for order, change in enumerate(move.changes):
+            session.add(change_row(change, order, names, move_id=row.id))
 
 
 def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
@@ -324,11 +370,14 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
     )
 
 
-def change_row(change: Change, position: int, case_id: int, names: Names) -> ChangeRow:
-    """Return the row of a change."""
+def change_row(
+    change: Change, position: int, names: Names, case_id: int | None = None, move_id: int | None = None
+) -> ChangeRow:
+    """Return the row of a change of a case or of a move."""
     target = names.target(change.line)
     return ChangeRow(
         case_id=case_id,
+        move_id=move_id,
         position=position,
         line_id=target.line_id,
         schedule_id=target.schedule_id,
@@ -339,6 +388,8 @@ def change_row(change: Change, position: int, case_id: int, names: Names) -> Cha
         first=_text(change.first),
         last=_text(change.last),
         note=change.note,
+        catch_up_months=change.catch_up_months,
+        strength=change.strength,
     )
 
 

@@ -130,7 +130,7 @@ class ScheduleRow(SQLModel, table=True):
 
 
 class CaseRow(SQLModel, table=True):
-    """A case; the root has no parent."""
+    """A case; the root has no parent. ``moves`` holds {move: id, start, strength}, ``drops`` ids of moves."""
 
     __tablename__ = "case"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -141,15 +141,35 @@ class CaseRow(SQLModel, table=True):
     name: str
     label: str
     note: str
+    moves: list[dict[str, Any]] = _document()
+    drops: list[int] = _document()
+
+
+class MoveRow(SQLModel, table=True):
+    """A named bundle of changes."""
+
+    __tablename__ = "move"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    start: str
+    note: str
 
 
 class ChangeRow(SQLModel, table=True):
-    """One change of a case. ``members`` holds member ids."""
+    """One change of a case or of a move. ``members`` holds member ids."""
 
     __tablename__ = "change"
-    __table_args__ = (CheckConstraint(_ONE_TARGET, name="one_target"),)
+    __table_args__ = (
+        CheckConstraint(_ONE_TARGET, name="one_target"),
+        CheckConstraint("(case_id IS NULL) <> (move_id IS NULL)", name="one_holder"),
+    )
     id: int | None = Field(default=None, primary_key=True)
-    case_id: int = Field(foreign_key="case.id", index=True, ondelete="CASCADE")
+    case_id: int | None = Field(default=None, foreign_key="case.id", index=True, ondelete="CASCADE")
+    move_id: int | None = Field(default=None, foreign_key="move.id", index=True, ondelete="CASCADE")
     position: int
     line_id: int | None = Field(default=None, foreign_key="line.id")
     schedule_id: int | None = Field(default=None, foreign_key="schedule.id")
@@ -160,6 +180,8 @@ class ChangeRow(SQLModel, table=True):
     first: str | None
     last: str | None
     note: str
+    catch_up_months: int = 0
+    strength: float = 1.0
 
 
 class FigureRow(SQLModel, table=True):
@@ -217,7 +239,8 @@ class EditItemRow(SQLModel, table=True):
 
 
 ENTITIES: dict[str, type[SQLModel]] = {
-    row.__tablename__: row for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, ChangeRow, FigureRow)
+    row.__tablename__: row
+    for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, MoveRow, ChangeRow, FigureRow)
 }
 """What an edit may touch, in the order rows are put back (referred ones first)."""
 

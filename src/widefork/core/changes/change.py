@@ -8,8 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.errors import InvalidModel
 
 Values = NDArray[np.float64]
+MONTH_AXIS = -2
 
 
 class Operation(StrEnum):
@@ -19,6 +21,8 @@ class Operation(StrEnum):
     ADD = "add"
     SCALE = "scale"
     STOP = "stop"
+    DELAY = "delay"
+    DEFER = "defer"
 
 
 @dataclass(frozen=True)
@@ -29,10 +33,18 @@ class Change:
     ----------
     line : str.
     operation : Operation.
-    amount : float. In the line's unit for set and add; a factor for scale; unused for stop.
+    amount : float. In the line's unit for set and add; a factor for scale; whole months for delay; the share put
+        off (0 to 1) for defer; unused for stop.
     members : tuple of (dimension, member). Empty for all; several members of one dimension are alternatives.
     first, last : Month or None. Inclusive; None is open. Actual months are never changed.
     note : str. Why.
+    catch_up_months : int. Months after ``last`` over which what was deferred is caught up evenly; defer only.
+    strength : float, 0 to 1. How much of the change happens: halfway between without and with it at 0.5.
+
+    Raises
+    ------
+    InvalidModel: months of delay that are not whole or below 0, a share outside 0 to 1, a deferral without an end
+        or without months to catch up in, a strength outside 0 to 1.
     """
 
     line: str
@@ -42,6 +54,20 @@ class Change:
     first: Month | None = None
     last: Month | None = None
     note: str = ""
+    catch_up_months: int = 0
+    strength: float = 1.0
+
+    def __post_init__(self) -> None:
+        place = f"changes/{self.line}"
+        if self.operation is Operation.DELAY and (self.amount < 0 or self.amount != int(self.amount)):
+            raise InvalidModel(f"A delay is a whole number of months from 0; {self.amount:g} was given.", place)
+        if self.operation is Operation.DEFER:
+            if not 0 <= self.amount <= 1:
+                raise InvalidModel(f"The share put off lies between 0 and 1; {self.amount:g} was given.", place)
+            if self.last is None or self.catch_up_months < 1:
+                raise InvalidModel("What is put off needs a last month, and months to catch up in afterwards.", place)
+        if not 0 <= self.strength <= 1:
+            raise InvalidModel(f"A strength lies between 0 and 1; {self.strength:g} was given.", place)
 
 
 def plan_months(change: Change, timeline: Timeline) -> slice:
@@ -50,36 +76,74 @@ def plan_months(change: Change, timeline: Timeline) -> slice:
     return slice(max(span.start, timeline.actual_count), max(span.stop, timeline.actual_count))
 
 
-def apply_change(values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> None:
+def apply_change(
+    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...], is_flow: bool
+) -> None:
     """Apply a change in place.
 
     Parameters
     ----------
     values : shape (members of each of ``dimensions``..., months, batch). Every dimension the change names must
         have its full length here.
+    is_flow : whether months are amounts of their own, which a delay moves; a level is held longer instead.
 
     Raises
     ------
     UnknownName: a member the dimension does not have.
+    InvalidModel: a deferral of something that is not a flow.
     """
-    place = _place(change, timeline, dimensions)
-    values[place] = adjusted(values[place], change)
+    place = _members(change, dimensions)
+    values[place] = changed_months(values[place], change, timeline, is_flow)
 
 
-def adjusted(values: Values, change: Change) -> Values:
-    """Return values of any shape, all of them covered by the change, after it."""
+def changed_months(values: Values, change: Change, timeline: Timeline, is_flow: bool) -> Values:
+    """Return months after a change that covers all of their members, shape (..., months, batch)."""
+    span = plan_months(change, timeline)
+    after = values.copy()
+    months = (..., span, slice(None))
     match change.operation:
+        case Operation.SET:
+            after[months] = change.amount
         case Operation.ADD:
-            return values + change.amount
+            after[months] += change.amount
         case Operation.SCALE:
-            return values * change.amount
-    return np.full_like(values, change.amount if change.operation is Operation.SET else 0.0)
+            after[months] *= change.amount
+        case Operation.STOP:
+            after[months] = 0.0
+        case Operation.DELAY:
+            _delay(values, after, span, int(change.amount), is_flow)
+        case Operation.DEFER:
+            _defer(values, after, span, change, is_flow)
+    return after if change.strength == 1 else values + (after - values) * change.strength
 
 
-def _place(change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...]) -> Any:
+def _delay(values: Values, after: Values, span: slice, by: int, is_flow: bool) -> None:
+    """A flow happens so many months later; a level holds its earlier value so much longer."""
+    count = values.shape[MONTH_AXIS]
+    if not by:
+        return
+    if not is_flow:
+        sources = np.maximum(np.arange(span.start, span.stop) - by, 0)
+        after[..., span, :] = values[..., sources, :]
+        return
+    after[..., span, :] = 0.0
+    landing = slice(min(span.start + by, count), min(span.stop + by, count))
+    after[..., landing, :] += values[..., span.start : span.start + landing.stop - landing.start, :]
+
+
+def _defer(values: Values, after: Values, span: slice, change: Change, is_flow: bool) -> None:
+    """A share is put off, and caught up evenly in the months after; what those reach beyond the end is left out."""
+    if not is_flow:
+        raise InvalidModel("Only a flow can be put off and caught up; set or scale a level instead.", change.line)
+    put_off = values[..., span, :] * change.amount
+    after[..., span, :] -= put_off
+    later = slice(span.stop, min(span.stop + change.catch_up_months, values.shape[MONTH_AXIS]))
+    after[..., later, :] += put_off.sum(axis=MONTH_AXIS, keepdims=True) / change.catch_up_months
+
+
+def _members(change: Change, dimensions: tuple[Dimension, ...]) -> Any:
     picked: list[NDArray[np.int64]] = []
     for dimension in dimensions:
         named = [dimension.index(member) for name, member in change.members if name == dimension.name]
         picked.append(np.array(named if named else range(len(dimension))))
-    span = plan_months(change, timeline)
-    return (*np.ix_(*picked, np.arange(span.start, span.stop)), slice(None))
+    return np.ix_(*picked) if picked else ...

@@ -217,7 +217,7 @@ class _Run:
             for place, changes in enumerate(columns):
                 column = array if same else array[..., place : place + 1]
                 for change in changes:
-                    apply_change(column, change, self.timeline, spread)
+                    apply_change(column, change, self.timeline, spread, line.is_flow)
         given = self._actuals(name)
         if given is not None:
             array = np.array(array)

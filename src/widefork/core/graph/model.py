@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from widefork.core.axes import Dimension, Timeline
-from widefork.core.changes import Case, Change, resolve
+from widefork.core.changes import Case, Change, Move, resolve
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.lines import Line, Section
@@ -47,7 +47,7 @@ class Model:
     name : str. One currency: ``currency``, as shown in units ("EUR").
     lines : the user's lines, or after assembly all lines, in reading order.
     opening_balances : by balance-sheet caption, as at the month before the start; natural sign.
-    cases : the root first.
+    cases : the root first. moves : bundles of changes any case can switch on.
 
     Raises
     ------
@@ -65,12 +65,14 @@ class Model:
     opening_balances: Mapping[str, float] = field(default_factory=dict)
     cases: tuple[Case, ...] = (Case("base", "Base"),)
     figures: tuple[Figure, ...] = ()
+    moves: tuple[Move, ...] = ()
 
     def __post_init__(self) -> None:
         self._check_unique("line", [line.name for line in self.lines])
         self._check_unique("name", [*self.dimension_by_name, *(p.name for p in self.profiles)])
         self._check_unique("case", [case.name for case in self.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
+        self._check_unique("move", [move.name for move in self.moves])
         self._check_unique("schedule", [schedule.name for schedule in self.schedules])
         if not self.cases or self.cases[0].parent is not None:
             raise InvalidModel("A model's first case is its root and has no parent.", "cases")
@@ -81,7 +83,7 @@ class Model:
                 raise InvalidModel(sentence, f"lines/{line.name}/section")
             self._check_members(line)
         for case in self.cases:
-            resolve(self.case_by_name, case.name)
+            resolve(self.case_by_name, self.move_by_name, case.name)
 
     def _check_unique(self, kind: str, names: list[str]) -> None:
         for name in names:
@@ -114,6 +116,17 @@ class Model:
         """Cases by name."""
         return {case.name: case for case in self.cases}
 
+    @cached_property
+    def move_by_name(self) -> Mapping[str, Move]:
+        """Moves by name."""
+        return {move.name: move for move in self.moves}
+
+    @cached_property
+    def all_changes(self) -> tuple[Change, ...]:
+        """Every change written down, in cases and in moves."""
+        in_cases = [change for case in self.cases for change in case.changes]
+        return (*in_cases, *(change for move in self.moves for change in move.changes))
+
     def line(self, name: str) -> Line:
         """Return a line; raise UnknownName with the nearest ones."""
         try:
@@ -137,7 +150,7 @@ class Model:
 
     def changes_of(self, case: str) -> tuple[Change, ...]:
         """Return all changes of a case, from the root down."""
-        return resolve(self.case_by_name, case)
+        return resolve(self.case_by_name, self.move_by_name, case)
 
     def dimensions_of(self, line: Line) -> tuple[Dimension, ...]:
         """Return the dimensions a line is spread over, in the line's order."""

@@ -141,9 +141,8 @@ def check_model(model: Model) -> Plan:
     for problem in plan.problems.values():
         if problem.error is not None:
             raise problem.error
-    for case in model.cases:
-        for change in case.changes:
-            plan.check_changeable(change.line)
+    for change in model.all_changes:
+        plan.check_changeable(change.line)
     return plan
 
 
@@ -160,9 +159,8 @@ def _check_names(model: Model) -> None:
                 f"{line.name} is already the name of {taken[line.name]}; choose another.",
                 f"lines/{line.name}",
             )
-    for case in model.cases:
-        for change in case.changes:
-            model.line(change.line)
+    for change in model.all_changes:
+        model.line(change.line)
     for figure in model.figures:
         model.line(figure.line)
 

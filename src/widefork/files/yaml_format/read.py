@@ -12,7 +12,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Operation
+from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
@@ -101,6 +101,7 @@ def _model(given: dict[str, Any]) -> Model:
         opening_balances=given.get("opening_balances", {}),
         cases=tuple(_case(entry) for entry in given["cases"]),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
+        moves=tuple(_move(entry) for entry in given.get("moves", [])),
     )
 
 
@@ -155,8 +156,23 @@ def _schedule(given: dict[str, Any]) -> ScheduleSettings:
 
 
 def _case(given: dict[str, Any]) -> Case:
-    changes = tuple(_change(entry) for entry in given.get("changes", []))
-    return Case(given["name"], given["label"], given.get("parent"), changes, given.get("note", ""))
+    return Case(
+        given["name"],
+        given["label"],
+        given.get("parent"),
+        _changes(given),
+        given.get("note", ""),
+        tuple(Switch(s["move"], _month(s.get("start")), float(s.get("strength", 1))) for s in given.get("moves", [])),
+        tuple(given.get("drops", ())),
+    )
+
+
+def _move(given: dict[str, Any]) -> Move:
+    return Move(given["name"], given["label"], Month.parse(given["start"]), _changes(given), given.get("note", ""))
+
+
+def _changes(given: dict[str, Any]) -> tuple[Change, ...]:
+    return tuple(_change(entry) for entry in given.get("changes", []))
 
 
 def _change(given: dict[str, Any]) -> Change:
@@ -169,6 +185,8 @@ def _change(given: dict[str, Any]) -> Change:
         _month(given.get("from")),
         _month(given.get("to")),
         given.get("why", ""),
+        given.get("catch_up", 0),
+        float(given.get("strength", 1)),
     )
 
 

@@ -6,7 +6,7 @@ from typing import Any
 from ruamel.yaml import YAML
 
 from widefork.core.axes import Month
-from widefork.core.changes import Case, Change, Operation
+from widefork.core.changes import Case, Change, Move, Operation
 from widefork.core.figures import Comparison, Figure
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Rollup
@@ -37,6 +37,7 @@ def write_yaml(model: Model) -> str:
         "schedules": [{"kind": s.kind, "name": s.name, "label": s.label, **s.settings} for s in model.schedules],
         "opening_balances": dict(model.opening_balances),
         "cases": [_case(case) for case in model.cases],
+        "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
     }
     out = StringIO()
@@ -88,17 +89,33 @@ def _line(line: Line) -> dict[str, Any]:
 
 def _case(case: Case) -> dict[str, Any]:
     changes = [_change(change) for change in case.changes]
-    return _given(name=case.name, label=case.label, parent=case.parent, note=case.note, changes=changes)
+    written = _given(name=case.name, label=case.label, parent=case.parent, note=case.note, changes=changes)
+    switches = [{"move": s.move} | _given(start=_month(s.start)) | _strength(s.strength) for s in case.moves]
+    return written | _given(moves=switches, drops=list(case.drops))
+
+
+def _move(move: Move) -> dict[str, Any]:
+    changes = [_change(change) for change in move.changes]
+    return _given(name=move.name, label=move.label, start=str(move.start), note=move.note, changes=changes)
+
+
+def _strength(strength: float) -> dict[str, float]:
+    return {} if strength == 1 else {"strength": strength}
 
 
 def _change(change: Change) -> dict[str, Any]:
     at: dict[str, list[str]] = {}
     for dimension, member in change.members:
         at.setdefault(dimension, []).append(member)
-    amount = True if change.operation is Operation.STOP else change.amount
-    return {"line": change.line, change.operation.value: amount} | _given(
+    amount: Any = change.amount
+    if change.operation in (Operation.STOP, Operation.DELAY):
+        amount = True if change.operation is Operation.STOP else int(change.amount)
+    written = {"line": change.line, change.operation.value: amount} | _given(
         at=at, **{"from": _month(change.first)}, to=_month(change.last), why=change.note
     )
+    if change.operation is Operation.DEFER:
+        written["catch_up"] = change.catch_up_months
+    return written | _strength(change.strength)
 
 
 def _figure(figure: Figure) -> dict[str, Any]:

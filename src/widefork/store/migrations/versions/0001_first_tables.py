@@ -35,6 +35,8 @@ def upgrade() -> None:
         sa.Column("name", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
         sa.Column("label", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
         sa.Column("note", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("moves", sa.JSON(), nullable=False),
+        sa.Column("drops", sa.JSON(), nullable=False),
         sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_case_model_id_model"), ondelete="CASCADE"),
         sa.ForeignKeyConstraint(["parent_id"], ["case.id"], name=op.f("fk_case_parent_id_case")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_case")),
@@ -81,6 +83,23 @@ def upgrade() -> None:
     )
     with op.batch_alter_table("edit", schema=None) as batch_op:
         batch_op.create_index(batch_op.f("ix_edit_model_id"), ["model_id"], unique=False)
+
+    op.create_table(
+        "move",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("model_id", sa.Integer(), nullable=False),
+        sa.Column("position", sa.Integer(), nullable=False),
+        sa.Column("name", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("label", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("start", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("note", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_move_model_id_model"), ondelete="CASCADE"),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_move")),
+        sa.UniqueConstraint("model_id", "name", name=op.f("uq_move_model_id_name")),
+        sqlite_autoincrement=True,
+    )
+    with op.batch_alter_table("move", schema=None) as batch_op:
+        batch_op.create_index(batch_op.f("ix_move_model_id"), ["model_id"], unique=False)
 
     op.create_table(
         "profile",
@@ -194,7 +213,8 @@ def upgrade() -> None:
     op.create_table(
         "change",
         sa.Column("id", sa.Integer(), nullable=False),
-        sa.Column("case_id", sa.Integer(), nullable=False),
+        sa.Column("case_id", sa.Integer(), nullable=True),
+        sa.Column("move_id", sa.Integer(), nullable=True),
         sa.Column("position", sa.Integer(), nullable=False),
         sa.Column("line_id", sa.Integer(), nullable=True),
         sa.Column("schedule_id", sa.Integer(), nullable=True),
@@ -205,18 +225,23 @@ def upgrade() -> None:
         sa.Column("first", sqlmodel.sql.sqltypes.AutoString(), nullable=True),
         sa.Column("last", sqlmodel.sql.sqltypes.AutoString(), nullable=True),
         sa.Column("note", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("catch_up_months", sa.Integer(), nullable=False),
+        sa.Column("strength", sa.Float(), nullable=False),
+        sa.CheckConstraint("(case_id IS NULL) <> (move_id IS NULL)", name=op.f("ck_change_one_holder")),
         sa.CheckConstraint(
             "(line_id IS NOT NULL) + (part IS NOT NULL) = 1 AND (schedule_id IS NULL OR part IS NOT NULL)",
             name=op.f("ck_change_one_target"),
         ),
         sa.ForeignKeyConstraint(["case_id"], ["case.id"], name=op.f("fk_change_case_id_case"), ondelete="CASCADE"),
         sa.ForeignKeyConstraint(["line_id"], ["line.id"], name=op.f("fk_change_line_id_line")),
+        sa.ForeignKeyConstraint(["move_id"], ["move.id"], name=op.f("fk_change_move_id_move"), ondelete="CASCADE"),
         sa.ForeignKeyConstraint(["schedule_id"], ["schedule.id"], name=op.f("fk_change_schedule_id_schedule")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_change")),
         sqlite_autoincrement=True,
     )
     with op.batch_alter_table("change", schema=None) as batch_op:
         batch_op.create_index(batch_op.f("ix_change_case_id"), ["case_id"], unique=False)
+        batch_op.create_index(batch_op.f("ix_change_move_id"), ["move_id"], unique=False)
 
     op.create_table(
         "figure",
@@ -259,6 +284,7 @@ def downgrade() -> None:
 
     op.drop_table("figure")
     with op.batch_alter_table("change", schema=None) as batch_op:
+        batch_op.drop_index(batch_op.f("ix_change_move_id"))
         batch_op.drop_index(batch_op.f("ix_change_case_id"))
 
     op.drop_table("change")
@@ -286,6 +312,10 @@ def downgrade() -> None:
         batch_op.drop_index(batch_op.f("ix_profile_model_id"))
 
     op.drop_table("profile")
+    with op.batch_alter_table("move", schema=None) as batch_op:
+        batch_op.drop_index(batch_op.f("ix_move_model_id"))
+
+    op.drop_table("move")
     with op.batch_alter_table("edit", schema=None) as batch_op:
         batch_op.drop_index(batch_op.f("ix_edit_model_id"))
 

@@ -141,7 +141,6 @@ def describe_edit(view: View, change: Change, case: str, members: MemberKey) -> 
         Operation.SET: f"{before} to {formats.amount(change.amount, line.unit)}",
         Operation.ADD: formats.signed(change.amount, line.unit),
         Operation.SCALE: f"× {change.amount:.6g}",
-        Operation.STOP: "stopped",
     }[change.operation]
     reach = f"in {month.label}" if change.last == month else f"from {month.label}"
     return f"{where}: {what} {reach} in {model.case(case).label}"

@@ -203,7 +203,11 @@ def change_words(change: Change, model: Model) -> str:
         Operation.ADD: f"{formats.signed(change.amount, line.unit)}",
         Operation.SCALE: f"× {formats.plain_number(change.amount, 2)}",
         Operation.STOP: "stopped",
+        Operation.DELAY: f"{change.amount:g} months later",
+        Operation.DEFER: f"{change.amount * 100:g} % put off, caught up over {change.catch_up_months} months",
     }[change.operation]
+    if change.strength != 1:
+        what += f" at {change.strength * 100:g} % strength"
     where = f" in {', '.join(member for _, member in change.members)}" if change.members else ""
     first = f" from {change.first.label}" if change.first else ""
     last = f" to {change.last.label}" if change.last else ""
