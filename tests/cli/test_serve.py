@@ -94,5 +94,5 @@ def test_a_model_file_is_loaded_or_refused_with_its_line(tmp_path):
     loaded = CliRunner().invoke(main, ["load", str(good), "--data", str(tmp_path)])
     assert "Loaded Quillmere Water Labs" in loaded.output
     refused = CliRunner().invoke(main, ["load", str(bad), "--data", str(tmp_path)])
-    assert refused.exit_code == 1
+    assert refused.exit_code == 2
     assert "timeline/months: line 5" in refused.output

@@ -1,10 +1,18 @@
-"""The command line: serve the application, load models."""
+"""The command line: serve the application, load models, compute without it. One line here per command."""
 
 import click
 
+from widefork.cli.calc import calc
+from widefork.cli.check import check
 from widefork.cli.demo import demo
+from widefork.cli.explain import explain
 from widefork.cli.load import load
+from widefork.cli.schema import schema
 from widefork.cli.serve import serve
+from widefork.cli.solve import solve
+from widefork.cli.swings import swings
+
+COMMANDS = (demo, serve, load, calc, check, explain, swings, solve, schema)
 
 
 @click.group()
@@ -12,5 +20,5 @@ def main() -> None:
     """Driver-based operating models with three statements that always tie."""
 
 
-for _command in (demo, serve, load):
+for _command in COMMANDS:
     main.add_command(_command)

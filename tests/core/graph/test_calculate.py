@@ -59,6 +59,14 @@ def test_only_what_is_asked_for_is_computed_and_is_the_same():
     assert part.series("total").tolist() == series(plan, "total")
 
 
+def test_a_ratio_asked_for_alone_brings_what_it_is_divided_from():
+    ratio = Rollup(OverTime.RATIO, OverMembers.RATIO, "revenue", "kits")
+    plan = plan_of(given("kits", 2), given("price", 5, rollup=ratio), calculated("revenue", "kits * price"))
+    whole = Period("h", "H", Month(2026, 1), Month(2026, 6))
+    assert roll_up(evaluate(plan, lines=["price"]), "price", [whole])[0, 0] == 5
+    assert plan.assumptions_behind("price") == ("kits", "price")
+
+
 def test_lines_that_read_their_own_past_are_stepped():
     cash = 100.0
     expected = []

@@ -86,7 +86,7 @@ def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[st
     """
     for name in {change.line for changes in batch for change in changes}:
         plan.check_changeable(name)
-    wanted = plan.upstream(lines) if lines is not None else None
+    wanted = plan.upstream(plan.with_ratios(lines)) if lines is not None else None
     run = _Run(plan, batch)
     for line in plan.model.lines:
         if line.is_assumption and (wanted is None or line.name in wanted):

@@ -69,9 +69,17 @@ class Plan:
                 waiting.extend(self.needs[name].names if name in self.needs else ())
         return frozenset(found)
 
+    def with_ratios(self, names: Iterable[str]) -> tuple[str, ...]:
+        """Return the names and the numerators and denominators they are rolled up by."""
+        found = dict.fromkeys(names)
+        for name in tuple(found):
+            rollup = self.model.line(name).rollup
+            found |= dict.fromkeys(part for part in (rollup.numerator, rollup.denominator) if part)
+        return tuple(found)
+
     def assumptions_behind(self, name: str) -> tuple[str, ...]:
         """Return the assumptions a line depends on, in reading order."""
-        reached = self.upstream([name])
+        reached = self.upstream(self.with_ratios([name]))
         return tuple(line.name for line in self.model.lines if line.is_assumption and line.name in reached)
 
     def check_changeable(self, name: str) -> None:

@@ -1,0 +1,33 @@
+"""Print what moves a figure most."""
+
+from pathlib import Path
+
+import click
+
+from widefork.cli.models import (
+    case_option,
+    change_option,
+    changes_of,
+    format_option,
+    in_one_sentence,
+    model_argument,
+    print_table,
+    read_plan,
+)
+from widefork.core.analysis.sensitivity import rank_swings
+
+
+@click.command()
+@model_argument
+@click.option("--figure", required=True, help="A figure stored in the model.")
+@click.option("--share", type=float, default=10.0, show_default=True, help="Per cent each assumption is moved by.")
+@case_option
+@change_option
+@format_option
+@in_one_sentence
+def swings(model: Path, figure: str, share: float, case: str | None, changes: tuple[str, ...], form: str) -> None:
+    """Move every assumption by the same share and rank the effects on a figure."""
+    plan = read_plan(model)
+    found = rank_swings(plan, changes_of(plan, case, changes), plan.model.figure(figure), share / 100)
+    rows = [[s.line, s.lowered, s.raised, s.down, s.up] for s in found.ranked]
+    print_table(["line", "lowered", "raised", "down", "up"], rows, form)

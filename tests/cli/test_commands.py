@@ -1,0 +1,160 @@
+"""The commands on the demo model: full precision out, one sentence for every mistake."""
+
+import csv
+import io
+import json
+import subprocess
+import sys
+
+import pytest
+from click.testing import CliRunner
+
+from widefork.cli.main import COMMANDS, main
+from widefork.core.graph.calculate import evaluate
+from widefork.demo import demo_text
+
+
+@pytest.fixture(scope="module")
+def file(tmp_path_factory):
+    path = tmp_path_factory.mktemp("model") / "quillmere.yaml"
+    path.write_text(demo_text("quillmere"), "utf-8")
+    return path
+
+
+def run(command, file, *arguments):
+    return CliRunner().invoke(main, [command, str(file), *arguments])
+
+
+def rows_of(result):
+    return list(csv.DictReader(io.StringIO(result.output)))
+
+
+def test_calc_prints_every_case_line_and_member_in_full_precision(file, demo_plan):
+    result = run("calc", file, "--line", "kit_price", "--line", "cash")
+    assert result.exit_code == 0
+    rows = rows_of(result)
+    assert [(r["case"], r["line"], r["member"]) for r in rows[:4]] == [
+        ("base", "kit_price", "Coast"), ("base", "kit_price", "Valley"), ("base", "kit_price", "Upland"),
+        ("base", "cash", ""),
+    ]  # fmt: skip
+    assert len(rows) == 12
+    expected = evaluate(demo_plan, [demo_plan.model.changes_of("worst")]).series("cash")
+    assert [float(rows[-1][str(month)]) for month in demo_plan.model.timeline.months] == expected.tolist()
+
+
+def test_calc_by_year_with_a_change_as_json(file):
+    change = "kit_price at Coast scale 1.1 from 2027-01"
+    result = run(
+        "calc", file, "--case", "base", "--line", "kit_price", "--by", "year", "--change", change, "--format", "json"
+    )
+    coast = json.loads(result.output)[0]
+    assert coast["unit"] == "EUR/kit"
+    assert coast["FY2026"] == pytest.approx(49)
+    assert coast["FY2027"] == pytest.approx(50.47 * 1.1)
+
+
+def test_a_missing_value_is_empty_or_null(file, tmp_path):
+    broken = tmp_path / "broken.yaml"
+    broken.write_text(
+        demo_text("quillmere").replace("formula: ebitda / revenue", "formula: ebitda / (revenue * 0)"), "utf-8"
+    )
+    assert rows_of(run("calc", broken, "--line", "ebitda_margin", "--case", "base"))[0]["2026-01"] == ""
+    document = json.loads(run("calc", broken, "--line", "ebitda_margin", "--case", "base", "--format", "json").output)
+    assert document[0]["2026-01"] is None
+
+
+def test_check_holds_for_the_demo_and_names_what_does_not(file, tmp_path):
+    good = run("check", file)
+    assert good.exit_code == 0
+    assert "144 lines in 3 cases hold" in good.output
+    for change, said in (
+        (("cash: 510000", "cash: 510100"), "Difference of the balance sheet is 100.00 in 2026-01 of base"),
+        (("kits_sold * kit_price", "kits_sold * kit_prise"), "kit_revenue: There is no line or counter “kit_prise”"),
+        (("kits_sold * kit_price", "kits_sold + kit_price"), "note: kit_revenue: This adds EUR/kit to kit"),
+    ):
+        path = tmp_path / "changed.yaml"
+        path.write_text(demo_text("quillmere").replace(*change), "utf-8")
+        result = run("check", path)
+        assert said in result.output
+        assert result.exit_code == (0 if said.startswith("note") else 1)
+
+
+def test_explain_goes_down_level_by_level(file):
+    result = run("explain", file, "kit_revenue", "--month", "2027-02", "--member", "Coast", "--depth", "3")
+    assert "kit_revenue at Coast in 2027-02 = " in result.output
+    assert "  = kits_sold * kit_price" in result.output
+    assert "    given: 49 growing 3 % once a year from Jan 27" in result.output
+    worst = run("explain", file, "municipal_days", "--month", "2027-02", "--case", "worst")
+    assert "changed: municipal_days add 20.0 from 2026-10" in worst.output
+
+
+def test_swings_ranks_and_solve_answers(file):
+    ranked = rows_of(run("swings", file, "--figure", "ebitda_2027", "--share", "5"))
+    assert ranked[0]["line"] == "kit_price"
+    goal, lever = "lowest cash_after_overdraft at least 0", "bridge_loan_amount set 0 to 400000"
+    solved = run("solve", file, "--goal", goal, "--lever", lever, "--case", "worst")
+    assert solved.exit_code == 0
+    assert solved.output.startswith("bridge_loan_amount set 290700.0 gives ")
+    assert "already there" in run("solve", file, "--goal", goal, "--lever", lever).output
+    for goal, said in (
+        ("headcount_2027 at least 40", "does not depend on bridge_loan_amount; it depends on analysts_hired"),
+        ("lowest cash_after_overdraft at least 9000000", "out of reach: the closest is"),
+    ):
+        refused = run("solve", file, "--goal", goal, "--lever", lever, "--case", "worst")
+        assert refused.exit_code == 1
+        assert said in refused.output
+
+
+def test_the_schema_is_printed_as_it_is_used():
+    document = json.loads(CliRunner().invoke(main, ["schema"]).output)
+    assert document["title"] == "Wide Fork model, version 1"
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["calc", "--line", "kit_prise"], "Did you mean kit_price"),
+        (["calc", "--case", "wurst"], "Did you mean worst"),
+        (["calc", "--change", "kit_price scal 3"], "A change is written like"),
+        (["calc", "--change", "kit_price scale"], "needs an amount"),
+        (["calc", "--change", "rent stop 3"], "takes no amount"),
+        (["calc", "--change", "kit_price at Cost set 3"], "Did you mean Coast"),
+        (["calc", "--change", "cash set 3"], "caption or total"),
+        (["explain", "cash", "--month", "soon"], "A month is written like"),
+        (["explain", "cash", "--month", "2050-01"], "outside the model's months"),
+        (["swings", "--figure", "lowest"], "Did you mean lowest_cash"),
+        (["swings", "--figure", "lowest_cash", "--share", "0"], "above 0 %"),
+        (["solve", "--goal", "more money", "--lever", "rent set 0 to 1"], "A goal is written like"),
+        (["solve", "--goal", "cash at least 1", "--lever", "rent"], "A lever is written like"),
+        (["solve", "--goal", "cash at least 1", "--lever", "rent set 5 to 1"], "lower to a higher"),
+    ],
+)
+def test_every_mistake_is_one_sentence_on_stderr(file, arguments, said):
+    command, *rest = arguments
+    result = run(command, file, *rest)
+    assert result.exit_code == 2
+    assert said in result.stderr
+    assert result.stdout == ""
+    assert len(result.stderr.strip().splitlines()) == 1
+
+
+@pytest.mark.parametrize("content", [b"\xff\xfe\x00", b"[1, 2", b"", b"wide_fork: 1"])
+def test_a_file_that_is_no_model_is_one_sentence(tmp_path, content):
+    path = tmp_path / "odd.yaml"
+    path.write_bytes(content)
+    result = run("calc", path)
+    assert result.exit_code == 2
+    assert len(result.stderr.strip().splitlines()) == 1
+
+
+def test_every_command_has_help():
+    for command in COMMANDS:
+        result = CliRunner().invoke(main, [command.name, "--help"])
+        assert result.exit_code == 0
+        assert (command.help or "").endswith(".")
+
+
+def test_computing_does_not_load_what_it_does_not_need():
+    probe = "import sys, widefork.core.analysis.goal_seek as _, widefork.demo; print('scipy' in sys.modules)"
+    done = subprocess.run([sys.executable, "-c", probe], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "False"
