@@ -38,7 +38,7 @@ def test_a_stored_model_loads_as_it_was(store, demo_model):
 def test_an_edit_in_base_changes_the_rule_of_that_member_from_that_month_on(store):
     change(store)
     rules = store.load(1).model.line("kit_price").rules
-    assert rules[("Coast",)].words(lambda v: f"{v:g}") == "49, then 50.47 from Jan 27, 52 from Mar 27"
+    assert rules[("Coast",)].words(lambda v: f"{v:g}") == "49 from Jan 26, then 50.47 from Jan 27, then 52 from Mar 27"
     assert rules[("Valley",)] == store.load(1).model.line("kit_price").rules[("Valley",)]
 
 

@@ -80,7 +80,7 @@ def walk(page, address):
     for step in ("Kit revenue", "Coast", "Kit price, Coast"):
         panel.get_by_role("link", name=step, exact=True).click()
         expect(panel.locator("#roots-title")).to_contain_text(step.split(",")[0])
-    expect(panel).to_contain_text("An assumption: 49.00, then 50.47 from Jan 27, 52.50 from Mar 27.")
+    expect(panel).to_contain_text("An assumption: 49.00 from Jan 26, then 50.47 from Jan 27, then 52.50 from Mar 27.")
     page.keyboard.press("Escape")
     expect(panel).to_have_count(0)
 

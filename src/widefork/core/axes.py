@@ -28,13 +28,14 @@ class Month:
 
     @classmethod
     def parse(cls, text: str) -> "Month":
-        """Return the month written as ``2026-07`` or ``Jul 2026``; raise InvalidValue otherwise."""
+        """Return the month written as ``2026-07``, ``Jul 2026`` or ``Jul 26``; raise InvalidValue otherwise."""
         numeric = re.fullmatch(r"(\d{4})-(\d{1,2})", text.strip())
         if numeric and 1 <= int(numeric[2]) <= 12:
             return cls(int(numeric[1]), int(numeric[2]))
-        worded = re.fullmatch(r"([A-Z][a-z]{2}) (\d{4})", text.strip())
+        worded = re.fullmatch(r"([A-Z][a-z]{2}) (\d{4}|\d{2})", text.strip())
         if worded and worded[1] in MONTH_NAMES:
-            return cls(int(worded[2]), MONTH_NAMES.index(worded[1]) + 1)
+            year = int(worded[2]) + (2000 if len(worded[2]) == 2 else 0)
+            return cls(year, MONTH_NAMES.index(worded[1]) + 1)
         raise InvalidValue(f"A month is written like 2026-07 or Jul 2026; “{text}” is neither.")
 
     @classmethod

@@ -4,8 +4,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.errors import InvalidModel
-from widefork.core.rules import RULES, read_rule, refit, write_rule
+from widefork.core.errors import InvalidModel, InvalidValue
+from widefork.core.rules import RULES, read_rule, read_words, refit, write_rule
 
 TIMELINE = Timeline(Month(2026, 1), 36, 1, Month(2026, 6))
 EXAMPLES = {
@@ -15,6 +15,8 @@ EXAMPLES = {
     "by_year": {2026: 24.9, 2027: 25.9},
     "seasonal": {"totals": {2026: 120000}, "shape": [8, 7, 8, 8, 9, 9, 10, 9, 8, 8, 7, 9]},
     "one_off": {"2026-11": 48000},
+    "points": {"2026-01": 10, "2026-07": 40},
+    "every": {"amount": 18000, "months": 12, "since": "2026-03"},
     "monthly": {"start": "2026-03", "amounts": [1, 2, 3]},
 }
 
@@ -56,8 +58,48 @@ def test_a_price_edited_once_still_reads_as_a_phrase():
     assert (
         refit(rule("growth"), TIMELINE, values)
         .words(lambda v: f"{v:g}")
-        .startswith("100, then 106 from Jan 27, 120 from Mar 27")
+        .startswith("100 from Jan 26, then 106 from Jan 27, then 120 from Mar 27")
     )
+
+
+def read_amount(text):
+    return float(text.replace(",", ""))
+
+
+@pytest.mark.parametrize("name", RULES.names)
+def test_every_rule_reads_back_from_its_words(name):
+    assert read_words(RULES, rule(name).words(lambda v: f"{v:,.10g}"), read_amount) == rule(name)
+
+
+@pytest.mark.parametrize("kind", RULES, ids=lambda kind: kind.name)
+def test_every_rules_example_is_of_its_kind(kind):
+    assert isinstance(read_words(RULES, kind.example, read_amount), kind.rule)
+
+
+@pytest.mark.parametrize(
+    ("phrase", "document"),
+    [
+        ("46", 46),
+        ("5, then 6", None),
+        ("1,200 from Jan 2026, 1,300 from Mar 2027", {"steps": {"2026-01": 1200, "2027-03": 1300}}),
+        ("10 growing -2 % each month from Jul 26", None),
+        ("straight up", None),
+        ("", None),
+    ],
+)
+def test_phrases_are_read_or_answered_with_examples(phrase, document):
+    if document is None and "growing" not in phrase:
+        with pytest.raises(InvalidValue, match=r"is no rule\. Write one like “flat 46\.00”"):
+            read_words(RULES, phrase, read_amount)
+    elif document is not None:
+        assert read_words(RULES, phrase, read_amount) == read_rule(RULES, document)
+    else:
+        assert read_words(RULES, phrase, read_amount).rate == -0.02
+
+
+def test_a_straight_line_runs_between_its_points():
+    assert rule("points").values(TIMELINE)[:8].tolist() == [10, 15, 20, 25, 30, 35, 40, 40]
+    assert rule("every").values(TIMELINE).nonzero()[0].tolist() == [2, 14, 26]
 
 
 def test_yearly_steps_and_smooth_growth_differ():
@@ -92,6 +134,7 @@ def test_seasonal_weights_spread_the_year_exactly():
         ({"seasonal": {"totals": {2026: 1}, "shape": [1, 2]}}, "12 weights"),
         ({"seasonal": {"totals": {2026: 1}, "shape": [0] * 12}}, "at least one is above 0"),
         ({"monthly": {"start": "2026-01", "amounts": []}}, "list of amounts"),
+        ({"every": {"amount": 1, "months": 0, "since": "2026-01"}}, "whole number from 1"),
     ],
 )
 def test_rules_that_cannot_be_read_say_what_was_expected(document, said):

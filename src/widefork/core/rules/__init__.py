@@ -2,15 +2,19 @@
 
 from widefork.core.registry import Registry
 from widefork.core.rules.by_year import BY_YEAR
+from widefork.core.rules.every import EVERY
 from widefork.core.rules.flat import FLAT
 from widefork.core.rules.growth import GROWTH
 from widefork.core.rules.monthly import MONTHLY
 from widefork.core.rules.one_off import ONE_OFF
+from widefork.core.rules.points import POINTS
 from widefork.core.rules.refit import refit
-from widefork.core.rules.rule import Rule, RuleKind, read_rule, write_rule
+from widefork.core.rules.rule import Rule, RuleKind, read_rule, read_words, write_rule
 from widefork.core.rules.seasonal import SEASONAL
 from widefork.core.rules.steps import STEPS
 
-RULES: Registry[RuleKind] = Registry("entry rule", FLAT, GROWTH, STEPS, BY_YEAR, SEASONAL, ONE_OFF, MONTHLY)
+RULES: Registry[RuleKind] = Registry(
+    "entry rule", FLAT, GROWTH, STEPS, BY_YEAR, SEASONAL, POINTS, ONE_OFF, EVERY, MONTHLY
+)
 
-__all__ = ["RULES", "Rule", "RuleKind", "read_rule", "refit", "write_rule"]
+__all__ = ["RULES", "Rule", "RuleKind", "read_rule", "read_words", "refit", "write_rule"]

@@ -8,7 +8,7 @@ import numpy as np
 
 from widefork.core.axes import Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import Rule, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain, years_in_words
 
 
 @dataclass(frozen=True)
@@ -45,4 +45,10 @@ def _read(document: Any) -> Rule:
     return ByYear(tuple(sorted((int(year), number(value, f"year {year}")) for year, value in pairs.items())))
 
 
-BY_YEAR = RuleKind("by_year", "By year", _read, ByYear)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    if not phrase.startswith("by year: "):
+        return None
+    return years_in_words(phrase.removeprefix("by year: "), read)
+
+
+BY_YEAR = RuleKind("by_year", "By year", _read, ByYear, _from_words, "by year: FY26 24.90, FY27 25.90")

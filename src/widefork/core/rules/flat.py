@@ -1,5 +1,6 @@
 """The same value in every month."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -7,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Timeline
-from widefork.core.rules.rule import RuleKind, Values, number, plain
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, number, plain
 
 
 @dataclass(frozen=True)
@@ -29,4 +30,9 @@ class Flat:
         return plain(self.value)
 
 
-FLAT = RuleKind("flat", "Flat", lambda document: Flat(number(document, "a flat value")), Flat)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    amount = phrase.removeprefix("flat ")
+    return None if not amount or re.search(r"[^\W\d_]", amount) else read(amount)
+
+
+FLAT = RuleKind("flat", "Flat", lambda d: Flat(number(d, "a flat value")), Flat, _from_words, "flat 46.00")

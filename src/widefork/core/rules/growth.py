@@ -1,5 +1,6 @@
 """A starting value growing by a rate: per month, per year in steps, or per year smoothly by month."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
@@ -9,7 +10,7 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import Rule, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain
 
 
 class Pace(StrEnum):
@@ -74,4 +75,18 @@ def _read(document: Any) -> Rule:
     return Growth(number(given.get("base"), "base"), rate, Pace(pace), Month.parse(str(given.get("since"))))
 
 
-GROWTH = RuleKind("growth", "Growth", _read, Growth)
+_PACES = "|".join(pace.value for pace in Pace)
+_FORM = re.compile(
+    rf"(?P<base>.+) growing (?P<rate>-?[\d.]+) % (?P<pace>{_PACES}) from (?P<since>[A-Z][a-z]{{2}} \d{{2,4}})"
+)
+
+
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    found = _FORM.fullmatch(phrase)
+    if found is None:
+        return None
+    rate, since = round(float(found["rate"]) / 100, 8), str(Month.parse(found["since"]))
+    return {"base": read(found["base"]), "rate": rate, "pace": found["pace"], "since": since}
+
+
+GROWTH = RuleKind("growth", "Growth", _read, Growth, _from_words, "46.00 growing 3 % once a year from Jan 27")

@@ -1,5 +1,6 @@
 """Every month typed."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -8,7 +9,7 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, mapping, number, plain
 
 
 @dataclass(frozen=True)
@@ -25,8 +26,8 @@ class Monthly:
         return np.where(places < 0, 0.0, amounts[np.clip(places, 0, len(amounts) - 1)])
 
     def words(self, show: Callable[[float], str]) -> str:
-        """Return ``month by month``."""
-        return "month by month"
+        """Return ``month by month from Jan 26: 5; 6; 7``."""
+        return f"month by month from {self.start.label}: {'; '.join(show(amount) for amount in self.amounts)}"
 
     def document(self) -> Any:
         """Return the first month and the values."""
@@ -42,4 +43,11 @@ def _read(document: Any) -> Monthly:
     return Monthly(Month.parse(str(given.get("start"))), values)
 
 
-MONTHLY = RuleKind("monthly", "Month by month", _read, Monthly)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    found = re.fullmatch(r"month by month from ([A-Z][a-z]{2} \d{2,4}): (.+)", phrase)
+    if found is None:
+        return None
+    return {"start": str(Month.parse(found[1])), "amounts": [read(amount) for amount in found[2].split(";")]}
+
+
+MONTHLY = RuleKind("monthly", "Month by month", _read, Monthly, _from_words, "month by month from Jan 26: 5; 6; 7")

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import RuleKind, Values, by_month, plain
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, pairs_in_words, plain
 
 
 @dataclass(frozen=True)
@@ -30,4 +30,19 @@ class OneOff:
         return {str(month): plain(amount) for month, amount in self.amounts}
 
 
-ONE_OFF = RuleKind("one_off", "One-off", lambda document: OneOff(by_month(document, "an amount")), OneOff)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    if not phrase.startswith("once: "):
+        return None
+    form = r"(?:, |^)(?P<amount>[^a-z]+?) in (?P<key>[A-Z][a-z]{2} \d{2,4})"
+    pairs = pairs_in_words(phrase.removeprefix("once: "), form, read)
+    return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
+
+
+ONE_OFF = RuleKind(
+    "one_off",
+    "One-off",
+    lambda document: OneOff(by_month(document, "an amount")),
+    OneOff,
+    _from_words,
+    "once: 48,000 in Nov 26, 52,000 in May 27",
+)

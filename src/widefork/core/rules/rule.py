@@ -1,5 +1,6 @@
 """What every entry rule has in common, and reading and writing its document form."""
 
+import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any, Protocol
@@ -29,6 +30,10 @@ class Rule(Protocol):
         ...
 
 
+ReadAmount = Callable[[str], float]
+"""Reads an amount as the page writes it; raises InvalidValue."""
+
+
 @dataclass(frozen=True)
 class RuleKind:
     """A rule's entry in the registry.
@@ -39,12 +44,17 @@ class RuleKind:
     label : str. What the page calls it.
     read : reads the document form; raises InvalidValue with a sentence.
     rule : the class.
+    from_words : reads the phrase that ``words`` writes: (phrase, how to read an amount) to a document form, or None
+        where the phrase is of another kind.
+    example : such a phrase.
     """
 
     name: str
     label: str
     read: Callable[[Any], Rule]
     rule: type
+    from_words: Callable[[str, ReadAmount], Any | None]
+    example: str
 
 
 def read_rule(kinds: Iterable[RuleKind], document: Any) -> Rule:
@@ -64,6 +74,46 @@ def read_rule(kinds: Iterable[RuleKind], document: Any) -> Rule:
         return by_name[name].read(document[name])
     except InvalidValue as fault:
         raise InvalidModel(fault.sentence, f"rule/{name}") from fault
+
+
+def read_words(kinds: Iterable[RuleKind], phrase: str, read: ReadAmount) -> Rule:
+    """Return the rule a phrase says; the inverse of ``words``.
+
+    Parameters
+    ----------
+    phrase : such as ``46.00 growing 3 % once a year from Jan 27``; a bare amount is flat.
+    read : reads an amount in the line's format.
+
+    Raises
+    ------
+    InvalidValue: no rule is said so; gives an example of each.
+    """
+    words = " ".join(phrase.split())
+    for kind in kinds:
+        document = kind.from_words(words, read)
+        if document is not None:
+            return kind.read(document)
+    examples = "; ".join(f"“{kind.example}”" for kind in kinds)
+    raise InvalidValue(f"“{words}” is no rule. Write one like {examples}.")
+
+
+def pairs_in_words(text: str, form: str, read: ReadAmount) -> list[tuple[str, float]] | None:
+    """Return (second, first) of phrases like ``48,000 in Nov 26, 52,000 in May 27``; None where one does not fit.
+
+    ``form`` is a pattern with the groups amount and key. Amounts may hold commas, so phrases end with their key.
+    """
+    found = list(re.finditer(form, text))
+    if not found or "".join(match[0] for match in found) != text:
+        return None
+    return [(match["key"], read(match["amount"])) for match in found]
+
+
+def years_in_words(text: str, read: ReadAmount) -> dict[int, float] | None:
+    """Return amounts by fiscal year of a phrase like ``FY26 24.90, FY27 25.90``; None where it is none."""
+    parts = re.split(r",? ?FY(\d{2}) ", text)
+    if len(parts) < 3 or parts[0]:
+        return None
+    return {2000 + int(year): read(amount) for year, amount in zip(parts[1::2], parts[2::2], strict=True)}
 
 
 def write_rule(kinds: Iterable[RuleKind], rule: Rule) -> Any:

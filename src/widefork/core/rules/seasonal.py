@@ -6,9 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from widefork.core.axes import MONTH_NAMES, Timeline
+from widefork.core.axes import Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import Rule, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain, years_in_words
 
 
 @dataclass(frozen=True)
@@ -34,10 +34,10 @@ class Seasonal:
         )
 
     def words(self, show: Callable[[float], str]) -> str:
-        """Return ``seasonal, peak Jul: FY26 15,000 a year, FY27 16,200``."""
-        peak = MONTH_NAMES[int(np.argmax(self.shape))]
+        """Return ``season 6/6/8/9/10/12/12/11/9/7/5/5 a year: FY26 15,000, FY27 16,200``, January first."""
+        shape = "/".join(f"{plain(weight)}" for weight in self.shape)
         totals = ", ".join(f"FY{year % 100:02d} {show(total)}" for year, total in self.totals)
-        return f"seasonal, peak {peak}, a year: {totals}"
+        return f"season {shape} a year: {totals}"
 
     def document(self) -> Any:
         """Return totals and shape."""
@@ -61,4 +61,15 @@ def _read(document: Any) -> Rule:
     )
 
 
-SEASONAL = RuleKind("seasonal", "Season", _read, Seasonal)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    shape, found, totals = phrase.removeprefix("season ").partition(" a year: ")
+    years = years_in_words(totals, read) if found and phrase.startswith("season ") else None
+    try:
+        return None if years is None else {"totals": years, "shape": [float(weight) for weight in shape.split("/")]}
+    except ValueError:
+        raise InvalidValue(f"“{shape}” are no twelve weights; write them like 6/6/8/9/10/12/12/11/9/7/5/5.") from None
+
+
+SEASONAL = RuleKind(
+    "seasonal", "Season", _read, Seasonal, _from_words, "season 6/6/8/9/10/12/12/11/9/7/5/5 a year: FY26 15,000"
+)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import RuleKind, Values, by_month, plain
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, pairs_in_words, plain
 
 
 @dataclass(frozen=True)
@@ -25,19 +25,24 @@ class Steps:
         return values
 
     def words(self, show: Callable[[float], str]) -> str:
-        """Return ``46.00, then 49.00 from Jan 27``."""
-        (first_month, first_value), *later = self.steps
-        start = show(first_value) if later else f"{show(first_value)} from {first_month.label}"
-        return ", ".join(
-            [
-                start,
-                *(f"{'then ' if i == 0 else ''}{show(v)} from {m.label}" for i, (m, v) in enumerate(later)),
-            ]
-        )
+        """Return ``46.00 from Jan 26, then 49.00 from Jan 27``."""
+        return ", then ".join(f"{show(value)} from {month.label}" for month, value in self.steps)
 
     def document(self) -> Any:
         """Return values by month."""
         return {str(month): plain(value) for month, value in self.steps}
 
 
-STEPS = RuleKind("steps", "Steps", lambda document: Steps(by_month(document, "a step")), Steps)
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    pairs = pairs_in_words(phrase, r"(?:, then |, |^)(?P<amount>[^a-z]+?) from (?P<key>[A-Z][a-z]{2} \d{2,4})", read)
+    return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
+
+
+STEPS = RuleKind(
+    "steps",
+    "Steps",
+    lambda document: Steps(by_month(document, "a step")),
+    Steps,
+    _from_words,
+    "46.00 from Jan 26, then 49.00 from Jan 27",
+)

@@ -1,0 +1,48 @@
+"""A straight line between points: each month on its way from one point to the next."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, pairs_in_words, plain
+
+
+@dataclass(frozen=True)
+class Points:
+    """Values in given months; straight in between, held before the first and after the last."""
+
+    points: tuple[tuple[Month, float], ...]
+
+    def values(self, timeline: Timeline) -> Values:
+        """Return each month's place on the line."""
+        months = [month.ordinal for month in timeline.months]
+        return np.interp(months, [month.ordinal for month, _ in self.points], [value for _, value in self.points])
+
+    def words(self, show: Callable[[float], str]) -> str:
+        """Return ``straight: 10 in Jan 26, 40 in Jun 27``."""
+        return "straight: " + ", ".join(f"{show(value)} in {month.label}" for month, value in self.points)
+
+    def document(self) -> Any:
+        """Return values by month."""
+        return {str(month): plain(value) for month, value in self.points}
+
+
+def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    if not phrase.startswith("straight: "):
+        return None
+    form = r"(?:, |^)(?P<amount>[^a-z]+?) in (?P<key>[A-Z][a-z]{2} \d{2,4})"
+    pairs = pairs_in_words(phrase.removeprefix("straight: "), form, read)
+    return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
+
+
+POINTS = RuleKind(
+    "points",
+    "Straight line",
+    lambda document: Points(by_month(document, "a point")),
+    Points,
+    _from_words,
+    "straight: 10 in Jan 26, 40 in Jun 27",
+)
