@@ -2,6 +2,7 @@
 
 import importlib
 import re
+import runpy
 from pathlib import Path
 
 import pytest
@@ -71,6 +72,11 @@ def test_fonts_and_scripts_ship_with_their_licences():
     static = ROOT / "src/widefork/web/static"
     assert {p.suffix for p in (static / "fonts").iterdir()} == {".woff2", ".txt"}
     assert len(list((static / "vendor").glob("LICENSE-*"))) == len(list((static / "vendor").glob("*.js")))
+
+
+def test_the_language_page_is_what_the_registries_say():
+    built = runpy.run_path(str(ROOT / "docs/build_reference.py"))["language_reference"]()
+    assert (ROOT / "docs/language.md").read_text("utf-8") == built
 
 
 def test_changelog_fragments_say_what_kind_they_are():
