@@ -17,7 +17,7 @@ RAMP = Profile("ramp", "Ramp", (0.2, 0.5, 1.0))
 
 class AnyName(dict):
     def __contains__(self, name):
-        return name not in FUNCTIONS and name not in ("ramp", "region")
+        return name not in FUNCTIONS and name not in ("ramp", "staying", "reach", "region")
 
     def __getitem__(self, name):
         return ("region",) if name in ("kits", "price") else ()
@@ -25,7 +25,7 @@ class AnyName(dict):
 
 @pytest.mark.parametrize("function", FUNCTIONS, ids=lambda function: function.name)
 def test_every_function_has_a_working_example_and_help(function):
-    scope = Scope(AnyName(), {"region": ("Coast",)}, frozenset(), frozenset({"ramp"}))
+    scope = Scope(AnyName(), {"region": ("Coast",)}, frozenset(), frozenset({"ramp", "staying", "reach"}))
     check_formula(parse(function.example), function.example, scope, ("region",))
     assert function.name in function.example
     assert function.summary.endswith((".", "0."))
@@ -48,6 +48,61 @@ def test_level_payment_agrees_with_numpy_financial(yearly_rate, months, principa
     plan = plan_of(calculated("payment", f"level_payment({principal:.6f}, {yearly_rate:.9f} / 12, {months})"))
     expected = -npf.pmt(round(yearly_rate, 9) / 12, months, round(principal, 6))
     assert series(plan, "payment")[0] == pytest.approx(expected, rel=1e-7)
+
+
+def test_what_stays_of_what_joined():
+    # constructed: new customers 100, 120, 150; 100, 80, 70, 65 % stay; numpy.convolve
+    plan = plan_of(
+        given("joins", {"monthly": {"start": "2026-01", "amounts": [100, 120, 150, 0]}}),
+        calculated("active", "surviving(joins, staying)"),
+        profiles=(Profile("staying", "Staying", (1.0, 0.8, 0.7, 0.65)),),
+    )
+    assert series(plan, "active")[:4] == pytest.approx([100, 200, 316, 269], abs=1e-9)
+
+
+def test_a_yearly_share_compounds_from_its_monthly_one():
+    # common practice: 30 % a year is 2.93 % a month
+    plan = plan_of(given("yearly", 0.3), calculated("monthly", "monthly_share(yearly)"))
+    monthly = series(plan, "monthly")[0]
+    assert monthly == pytest.approx(0.029285530376777665, abs=1e-10)
+    assert (1 - monthly) ** 12 == pytest.approx(0.7)
+    assert np.isnan(series(plan_of(calculated("odd", "monthly_share(1.2)")), "odd")).all()
+
+
+def test_equal_charges_of_purchases_add_up_like_a_staircase():
+    # constructed: 3,600 in each of 12 months over 36 months, charged from the month of purchase
+    plan = plan_of(
+        given("spent", {"steps": {"2026-01": 3600, "2027-01": 0}}),
+        calculated("charge", "straight_line(spent, 36)"),
+        calculated("direct", "trailing(spent, 36) / 36"),
+        months=49,
+    )
+    charge = series(plan, "charge")
+    assert charge[:13] == pytest.approx([100 * n for n in range(1, 13)] + [1200])
+    assert charge[35:49] == pytest.approx([1200 - 100 * n for n in range(13)] + [0])
+    assert charge == pytest.approx(series(plan, "direct"))
+
+
+def test_a_change_fades_in_by_its_profile_and_keeps_a_steady_value():
+    plan = plan_of(
+        given("spend", {"steps": {"2026-01": 10, "2026-03": 20}}, opening=10.0),
+        calculated("felt", "fading_in(spend, reach)"),
+        profiles=(Profile("reach", "Reach", (0.5, 0.8, 1.0)),),
+    )
+    assert series(plan, "felt") == pytest.approx([10, 10, 15, 18, 20, 20])
+
+
+def test_interest_is_a_twelfth_of_the_nominal_rate():
+    # numpy-financial 1.0.0, docstring of ipmt: 2,500 at 8.24 %, first month 17.17
+    assert series(plan_of(calculated("i", "interest_on(2500, 8.24 %)")), "i")[0] == pytest.approx(17.17, abs=0.005)
+
+
+def test_the_mean_of_the_last_months():
+    plan = plan_of(
+        given("x", {"monthly": {"start": "2026-01", "amounts": [3, 6, 9, 12, 15, 18]}}),
+        calculated("m", "trailing_mean(x, 3)"),
+    )
+    assert series(plan, "m") == [1, 3, 6, 9, 12, 15]
 
 
 def test_level_payment_published():

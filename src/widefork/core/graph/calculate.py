@@ -18,7 +18,7 @@ from widefork.core.graph.counters import counter_values
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.core.language import syntax
-from widefork.core.language.functions import FUNCTIONS, Kind, Past
+from widefork.core.language.functions import FUNCTIONS, Kind, Past, Second
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey
 
@@ -286,15 +286,14 @@ class _Run:
             axes = tuple(a for a, d in enumerate(self.model.dimensions) if not named or d.name in named)
             return function.evaluate(value, axes)
         past = self._past(arguments[0])
-        if function.takes_profile:
-            profile = arguments[1]
-            return function.evaluate(
-                past, window, self.profiles[profile.name if isinstance(profile, syntax.Name) else ""]
-            )
-        if name == "outstanding":
-            return function.evaluate(past, window, self.value_of(arguments[1], window))
-        months = [int(argument.value) for argument in arguments[1:] if isinstance(argument, syntax.Number)]
-        return function.evaluate(past, window, *months)
+        match function.second, arguments[1:]:
+            case Second.PROFILE, (syntax.Name(profile),):
+                return function.evaluate(past, window, self.profiles[profile])
+            case Second.MONTHS, (syntax.Number(months),):
+                return function.evaluate(past, window, int(months))
+            case Second.VALUE, (beside,):
+                return function.evaluate(past, window, self.value_of(beside, window))
+        return function.evaluate(past, window)
 
     def _past(self, node: Node) -> Past:
         if not isinstance(node, syntax.Name | syntax.At):

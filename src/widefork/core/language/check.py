@@ -5,13 +5,10 @@ from dataclasses import dataclass
 
 from widefork.core.errors import FormulaError, UnknownName
 from widefork.core.language import syntax
-from widefork.core.language.functions import FUNCTIONS, Function, Kind
+from widefork.core.language.functions import FUNCTIONS, Function, Kind, Second
 from widefork.core.language.syntax import Node
 
 Dimensions = frozenset[str]
-
-WHOLE_MONTHS = {"before", "trailing"}
-"""Functions whose second argument must be a written whole number, because it decides the order of computation."""
 
 
 @dataclass(frozen=True)
@@ -114,9 +111,10 @@ class _Checker:
             raise self.fault(node, f"{name} is written {function.usage}; {len(arguments)} arguments were given.")
         if function.kind is Kind.MEMBERS:
             return self._over_members(function, arguments)
-        if name in WHOLE_MONTHS and len(arguments) > 1 and not _is_whole(arguments[1]):
+        # A written number, because the months looked back decide the order of computation.
+        if function.second is Second.MONTHS and len(arguments) > 1 and not _is_whole(arguments[1]):
             raise self.fault(arguments[1], f"The months of {name} are written as a whole number from 1, like 12.")
-        if function.takes_profile:
+        if function.second is Second.PROFILE:
             self._profile(function, arguments[-1])
             arguments = arguments[:-1]
         found: Dimensions = frozenset()

@@ -1,30 +1,36 @@
 """Functions a formula may call. One line here per function; help and the editor read the entries."""
 
-from widefork.core.language.functions.function import Function, Kind, Past, UnitRule
+from widefork.core.language.functions.function import Function, Kind, Past, Second, UnitRule
 from widefork.core.language.functions.members import MEAN_OVER, SHARE_OVER, SUM_OVER
 from widefork.core.language.functions.numbers import (
     GREATEST,
+    INTEREST,
     LEAST,
     LEVEL_PAYMENT,
+    MONTHLY_SHARE,
     ROUND,
     ROUND_DOWN,
     ROUND_UP,
 )
 from widefork.core.language.functions.time import (
     BEFORE,
+    FADING_IN,
     OUTSTANDING,
     RAMPED,
     RUNNING_TOTAL,
+    STRAIGHT_LINE,
+    SURVIVING,
     TRAILING,
+    TRAILING_MEAN,
     YEAR_TO_DATE,
 )
 from widefork.core.registry import Registry
 
 FUNCTIONS: Registry[Function] = Registry(
     "function",
-    BEFORE, RUNNING_TOTAL, YEAR_TO_DATE, TRAILING, RAMPED, OUTSTANDING,
+    BEFORE, RUNNING_TOTAL, YEAR_TO_DATE, TRAILING, TRAILING_MEAN, RAMPED, SURVIVING, FADING_IN, OUTSTANDING,
     SUM_OVER, MEAN_OVER, SHARE_OVER,
-    LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, LEVEL_PAYMENT,
+    LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, MONTHLY_SHARE, LEVEL_PAYMENT, INTEREST, STRAIGHT_LINE,
 )  # fmt: skip
 
-__all__ = ["FUNCTIONS", "Function", "Kind", "Past", "UnitRule"]
+__all__ = ["FUNCTIONS", "Function", "Kind", "Past", "Second", "UnitRule"]

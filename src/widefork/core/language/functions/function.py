@@ -21,6 +21,15 @@ class Kind(StrEnum):
     TIME = "a line's months up to this one"
 
 
+class Second(StrEnum):
+    """What a function over time takes beside the line it looks back on."""
+
+    NOTHING = "nothing"
+    MONTHS = "a written whole number of months"
+    PROFILE = "the name of a profile"
+    VALUE = "a value"
+
+
 class UnitRule(StrEnum):
     """What a function does to units."""
 
@@ -84,7 +93,7 @@ class Function:
     kind : Kind. Decides what ``evaluate`` is given:
         elementwise (array, ...); members (array, axes); time (Past, window, array or profile, ...).
     evaluate : the computation.
-    takes_profile : bool. The last argument is a profile's name.
+    second : Second. What a function over time takes beside its line.
     unit_rule : UnitRule. The unit of the result.
     """
 
@@ -94,13 +103,13 @@ class Function:
     example: str
     kind: Kind
     evaluate: Callable[..., Values]
-    takes_profile: bool = False
+    second: Second = Second.NOTHING
     unit_rule: UnitRule = UnitRule.FIRST
 
     @property
     def takes_values_only(self) -> bool:
         """Whether every argument is a value, and none a dimension or profile."""
-        return self.kind is not Kind.MEMBERS and not self.takes_profile
+        return self.kind is not Kind.MEMBERS and self.second is not Second.PROFILE
 
     @property
     def fewest(self) -> int:

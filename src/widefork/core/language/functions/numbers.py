@@ -30,6 +30,15 @@ def _level_payment(principal: Values, monthly_rate: Values, months: Values) -> V
     return np.asarray(payment, dtype=float)
 
 
+def _monthly_share(yearly_share: Values) -> Values:
+    """The share a month that compounds to a yearly one: 1 − (1 − s)^(1/12)."""
+    return np.asarray(1 - np.power(np.where(yearly_share <= 1, 1 - yearly_share, np.nan), 1 / 12))
+
+
+def _interest(balance: Values, yearly_rate: Values) -> Values:
+    return balance * yearly_rate / 12
+
+
 LEAST = Function(
     "min",
     ("value", "value…"),
@@ -67,4 +76,21 @@ LEVEL_PAYMENT = Function(
     "level_payment(90000, 6 % / 12, 60)",
     Kind.ELEMENTWISE,
     _level_payment,
+)
+MONTHLY_SHARE = Function(
+    "monthly_share",
+    ("yearly_share",),
+    "The share a month that compounds to a share a year, such as 14 % leaving.",
+    "heads * monthly_share(14 %)",
+    Kind.ELEMENTWISE,
+    _monthly_share,
+    unit_rule=UnitRule.PLAIN,
+)
+INTEREST = Function(
+    "interest_on",
+    ("balance", "yearly_rate"),
+    "A month's interest: a twelfth of the nominal yearly rate on a balance.",
+    "interest_on(before(loan), 6 %)",
+    Kind.ELEMENTWISE,
+    _interest,
 )

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from widefork.core.language.functions.function import MONTH_AXIS, Function, Kind, Past, Values
+from widefork.core.language.functions.function import MONTH_AXIS, Function, Kind, Past, Second, Values
 
 DAYS_IN_MONTH = 30
 
@@ -27,6 +27,18 @@ def _year_to_date(past: Past, window: slice) -> Values:
 def _trailing(past: Past, window: slice, months: int) -> Values:
     reached = past.months(window.start - months + 1, window.stop)
     return np.asarray(np.lib.stride_tricks.sliding_window_view(reached, months, axis=MONTH_AXIS).sum(axis=-1))
+
+
+def _trailing_mean(past: Past, window: slice, months: int) -> Values:
+    return np.asarray(_trailing(past, window, months) / months)
+
+
+def _fading_in(past: Past, window: slice, profile: Values) -> Values:
+    """Each month's value takes effect by the steps of a profile: sum over ages k of x[t-k] × (p[k] - p[k-1])."""
+    total = np.zeros_like(past.months(window.start, window.stop))
+    for age, step in enumerate(np.diff(profile, prepend=0.0)):
+        total = total + step * past.months(window.start - age, window.stop - age, with_opening=True)
+    return np.asarray(total)
 
 
 def _ramped(past: Past, window: slice, profile: Values) -> Values:
@@ -62,6 +74,7 @@ BEFORE = Function(
     "before(cash) + receipts - payments",
     Kind.TIME,
     _before,
+    second=Second.MONTHS,
 )
 RUNNING_TOTAL = Function(
     "running_total",
@@ -86,6 +99,7 @@ TRAILING = Function(
     "trailing(revenue, 12)",
     Kind.TIME,
     _trailing,
+    second=Second.MONTHS,
 )
 RAMPED = Function(
     "ramped",
@@ -94,7 +108,7 @@ RAMPED = Function(
     "ramped(hires, ramp)",
     Kind.TIME,
     _ramped,
-    takes_profile=True,
+    second=Second.PROFILE,
 )
 OUTSTANDING = Function(
     "outstanding",
@@ -103,4 +117,41 @@ OUTSTANDING = Function(
     "outstanding(invoiced, customer_days)",
     Kind.TIME,
     _outstanding,
+    second=Second.VALUE,
+)
+TRAILING_MEAN = Function(
+    "trailing_mean",
+    ("line", "months"),
+    "The mean of the last months, this one included; months before the start count as history says, else as 0.",
+    "trailing_mean(revenue, 3)",
+    Kind.TIME,
+    _trailing_mean,
+    second=Second.MONTHS,
+)
+STRAIGHT_LINE = Function(
+    "straight_line",
+    ("cost", "life_months"),
+    "What was spent, charged in equal parts over so many months from the month it was spent in.",
+    "straight_line(equipment_bought, 36)",
+    Kind.TIME,
+    _trailing_mean,
+    second=Second.MONTHS,
+)
+SURVIVING = Function(
+    "surviving",
+    ("joins", "profile"),
+    "What is left of what joined, by a profile of the share that stays to each age; its last value holds on.",
+    "surviving(joins, staying)",
+    Kind.TIME,
+    _ramped,
+    second=Second.PROFILE,
+)
+FADING_IN = Function(
+    "fading_in",
+    ("value", "profile"),
+    "A value that takes effect bit by bit: a profile says what share of it is felt after how many months.",
+    "fading_in(marketing, reach)",
+    Kind.TIME,
+    _fading_in,
+    second=Second.PROFILE,
 )
