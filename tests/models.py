@@ -32,7 +32,8 @@ def calculated(name, formula, over=(), **more):
 def model_of(*lines, months=6, actual_to=None, **more):
     """A model of these lines over region, from January 2026."""
     timeline = more.pop("timeline", Timeline(START, months, 1, actual_to))
-    return Model("Test", "EUR", timeline, (REGION,), (SECTION,), tuple(lines), **more)
+    dimensions = (REGION, *more.pop("more_dimensions", ()))
+    return Model("Test", "EUR", timeline, dimensions, (SECTION,), tuple(lines), **more)
 
 
 def plan_of(*lines, **more) -> Plan:

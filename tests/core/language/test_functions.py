@@ -5,7 +5,9 @@ from hypothesis import given as forall
 from hypothesis import strategies as st
 
 from tests.models import calculated, given, plan_of, series
+from widefork.core.axes import Dimension
 from widefork.core.errors import FormulaError
+from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import check_model
 from widefork.core.language.check import Scope, check_formula
@@ -155,6 +157,65 @@ def test_members_are_summed_averaged_and_shared():
     )
     assert [series(plan, n)[0] for n in ("all_kits", "mean_kits", "coast")] == pytest.approx([8, 8 / 3, 1])
     assert [series(plan, "share", (m,))[0] for m in ("Coast", "Valley", "Upland")] == [0.125, 0.25, 0.625]
+
+
+def whole_parts(values):
+    members = tuple(f"m{i:02d}" for i in range(len(values)))
+    plan = plan_of(
+        given("x", {(m,): v for m, v in zip(members, values, strict=True)}, over=("many",)),
+        calculated("w", "whole_parts(x, many)", over=("many",)),
+        months=1,
+        more_dimensions=(Dimension("many", members),),
+    )
+    return evaluate(plan).values("w")[:, 0, 0].tolist()
+
+
+@pytest.mark.parametrize(
+    ("values", "parts"),
+    [
+        # the usual encyclopaedia example, from memory: votes for 10 seats
+        ([4.7, 1.6, 1.59, 1.2, 0.6, 0.31], [5, 2, 1, 1, 1, 0]),
+        # constructed: cents in thirds, and whole percents; ties go to the first
+        ([10000 / 3] * 3, [3334, 3333, 3333]),
+        ([-10000 / 3] * 3, [-3334, -3333, -3333]),
+        ([2.5, 2.5], [3, 2]),
+        ([100 / 13, 200 / 13, 300 / 13, 700 / 13], [8, 15, 23, 54]),
+        ([0.1 * 3, 2.9999999999], [0, 3]),
+    ],
+)
+def test_whole_parts_add_up_to_the_rounded_whole(values, parts):
+    assert whole_parts(values) == parts
+
+
+def test_whole_parts_of_a_census():
+    # Hamilton's method on the census of 1790, 120 seats (Balinski & Young, Fair Representation; from memory)
+    census = [
+        236841,
+        55540,
+        70835,
+        68705,
+        278514,
+        475327,
+        141822,
+        179570,
+        331589,
+        353523,
+        432879,
+        68446,
+        206236,
+        85533,
+        630560,
+    ]
+    seats = [8, 2, 2, 2, 9, 16, 5, 6, 11, 12, 14, 2, 7, 3, 21]
+    assert whole_parts([people * 120 / sum(census) for people in census]) == seats
+
+
+@forall(st.lists(st.floats(-1e5, 1e5), min_size=1, max_size=6))
+def test_whole_parts_stay_within_one_and_keep_the_total(values):
+    parts = whole_parts(values)
+    assert all(abs(part - value) <= 1 + 1e-6 for part, value in zip(parts, values, strict=True))
+    assert abs(sum(parts) - sum(values)) <= 0.5 + 1e-6
+    assert all(part == int(part) for part in parts)
 
 
 def test_rounding_goes_away_from_zero_at_halves():

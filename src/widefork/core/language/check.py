@@ -130,7 +130,7 @@ class _Checker:
     def _over_members(self, function: Function, arguments: tuple[Node, ...]) -> Dimensions:
         own = self.dimensions(arguments[0])
         if len(arguments) == 1:
-            return frozenset() if function.name != "share_over" else own
+            return own if function.keeps_members else frozenset()
         named: set[str] = set()
         for argument in arguments[1:]:
             if not isinstance(argument, syntax.Name) or argument.name not in self.scope.members:
@@ -141,7 +141,7 @@ class _Checker:
                     f"The value is not spread over {argument.name}, so there is nothing to take together.",
                 )
             named.add(argument.name)
-        return own if function.name == "share_over" else own - named
+        return own if function.keeps_members else own - named
 
 
 def _is_whole(node: Node) -> bool:

@@ -93,6 +93,7 @@ class Function:
     kind : Kind. Decides what ``evaluate`` is given:
         elementwise (array, ...); members (array, axes); time (Past, window, array or profile, ...).
     evaluate : the computation.
+    keeps_members : bool. A function over members gives each of them a value, not one for all.
     second : Second. What a function over time takes beside its line.
     unit_rule : UnitRule. The unit of the result.
     """
@@ -103,6 +104,7 @@ class Function:
     example: str
     kind: Kind
     evaluate: Callable[..., Values]
+    keeps_members: bool = False
     second: Second = Second.NOTHING
     unit_rule: UnitRule = UnitRule.FIRST
 

@@ -18,6 +18,24 @@ def _share(value: Values, axes: tuple[int, ...]) -> Values:
     return np.asarray(value / np.where(whole == 0, np.nan, whole))
 
 
+def _whole_parts(value: Values, axes: tuple[int, ...]) -> Values:
+    """Members rounded so that they add up to the rounded whole: largest remainder, the first of equals."""
+    parts = np.moveaxis(value, axes, range(-len(axes), 0))
+    shape = parts.shape
+    flat = parts.reshape(*shape[: value.ndim - len(axes)], -1)
+    total = flat.sum(axis=-1, keepdims=True)
+    sign = np.where(total < 0, -1.0, 1.0)
+    below = np.floor(flat * sign + NEARLY)
+    missing = np.floor(total * sign + 0.5 + NEARLY) - below.sum(axis=-1, keepdims=True)
+    order = np.argsort(-np.round(flat * sign - below, 9), axis=-1, kind="stable")
+    rank = np.argsort(order, axis=-1, kind="stable")
+    whole = np.where(np.isnan(total), np.nan, (below + (rank < missing)) * sign)
+    return np.moveaxis(whole.reshape(shape), range(-len(axes), 0), axes)
+
+
+NEARLY = 1e-9
+"""What a sum of products may be off by: 2.9999999999 is 3."""
+
 SUM_OVER = Function(
     "sum_over",
     ("value", "dimension…"),
@@ -41,5 +59,15 @@ SHARE_OVER = Function(
     "share_over(kits, region)",
     Kind.MEMBERS,
     _share,
+    keeps_members=True,
     unit_rule=UnitRule.PLAIN,
+)
+WHOLE_PARTS = Function(
+    "whole_parts",
+    ("value", "dimension…"),
+    "Each member as a whole number, so that they add up to the rounded whole.",
+    "whole_parts(kits, region)",
+    Kind.MEMBERS,
+    _whole_parts,
+    keeps_members=True,
 )
