@@ -66,7 +66,8 @@ def models(draw):
         Line("mix", draw(labels), "%", "first", ("product", "region"), rules={(): draw(rules())},
              rollup=Rollup.default("%")),
         Line("sales", draw(labels), "EUR", "second", ("region",), formula="kits * price", posts_to="revenue"),
-        Line("spread", draw(labels), "EUR", "second", ("region", "product"), formula="sales * mix"),
+        Line("spread", draw(labels), "EUR", "second", ("region", "product"), formula="sales * mix",
+             allow_loop=draw(st.booleans())),
         Line("stock", draw(labels), "EUR", "second", formula="before(stock) + sum_over(spread)", opening=draw(amounts),
              history=tuple(draw(st.lists(amounts, max_size=3))), rollup=BALANCE),
     )  # fmt: skip

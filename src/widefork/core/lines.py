@@ -82,6 +82,7 @@ class Line:
     actuals : by member key. Values of the first actual months; they replace formula or rule there.
     posts_to : str. Caption of the statements this line is part of; empty for none.
     note : str. Why this number.
+    allow_loop : bool. The line may need itself in the same month; it is then solved there (decision 0019).
 
     Raises
     ------
@@ -102,6 +103,7 @@ class Line:
     posts_to: str = ""
     note: str = ""
     source: LineSource | None = None
+    allow_loop: bool = False
 
     def __post_init__(self) -> None:
         place = f"lines/{self.name}"

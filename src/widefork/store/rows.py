@@ -173,6 +173,7 @@ def _line(row: LineRow, names: Names) -> Line:
         {_key(entry["members"], names): tuple(entry["values"]) for entry in row.actuals},
         row.posts_to,
         row.note,
+        allow_loop=row.allow_loop,
     )
 
 
@@ -367,6 +368,7 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         ],
         posts_to=line.posts_to,
         note=line.note,
+        allow_loop=line.allow_loop,
     )
 
 

@@ -113,6 +113,7 @@ class LineRow(SQLModel, table=True):
     actuals: list[dict[str, Any]] = _document()
     posts_to: str
     note: str
+    allow_loop: bool = False
 
 
 class ScheduleRow(SQLModel, table=True):

@@ -99,6 +99,55 @@ def test_a_line_that_needs_itself_is_a_loop():
     assert "x needs x" in plan_of(calculated("x", "x + 1")).problems["x"].sentence
 
 
+def revolver(rate, need=200):
+    return plan_of(
+        calculated("balance", f"before(balance) + {need} + interest", opening=1000.0, rollup=BALANCE),
+        calculated("interest", f"(before(balance) + balance) / 2 * {rate}", allow_loop=True),
+        calculated("after", "interest * 2"),
+        months=3,
+    )
+
+
+def test_an_allowed_loop_is_solved_in_its_month():
+    # interest on the average balance; closed form: close = (opening (1 + r/2) + need) / (1 - r/2)
+    plan = revolver("1 %")
+    assert plan.problems == {}
+    assert series(plan, "balance")[0] == pytest.approx(1211.0552763819096, abs=1e-8)
+    assert series(plan, "interest")[0] == pytest.approx(11.055276381909549, abs=1e-8)
+    opening = series(plan, "balance")[0]
+    assert series(plan, "balance")[1] == pytest.approx((opening * 1.005 + 200) / 0.995, abs=1e-8)
+
+
+@forall(st.floats(-0.9, 0.9), st.floats(-1e6, 1e6))
+def test_a_solved_month_satisfies_its_own_formulas(rate, need):
+    results = evaluate(revolver(f"({rate:.6f})", f"({need:.6f})"))
+    balance, interest = results.series("balance"), results.series("interest")
+    before = np.array([1000.0, *balance[:-1]])
+    size = max(1.0, np.abs(balance).max())
+    np.testing.assert_allclose(interest, (before + balance) / 2 * round(rate, 6), atol=1e-9 * size)
+    np.testing.assert_allclose(balance, before + round(need, 6) + interest, atol=1e-9 * size)
+
+
+@pytest.mark.parametrize("rate", ["300 %", "90000 %"])
+def test_a_loop_that_does_not_settle_is_named_and_nothing_hides_it(rate):
+    results = evaluate(revolver(rate))
+    assert results.unsolved == {"balance": 0, "interest": 0}
+    assert np.isnan(results.series("after")).all()
+    assert evaluate(revolver("1 %")).unsolved == {}
+
+
+def test_each_entry_of_a_batch_settles_by_itself():
+    lines = (
+        given("rate", 0.01),
+        calculated("balance", "before(balance) + 200 + interest", opening=1000.0, rollup=BALANCE),
+        calculated("interest", "(before(balance) + balance) / 2 * rate", allow_loop=True),
+    )
+    plan = plan_of(*lines, months=2)
+    results = evaluate(plan, [(), [Change("rate", Operation.SET, 3)]])
+    assert results.series("balance", (), 0)[0] == pytest.approx(1211.0552763819096, abs=1e-8)
+    assert np.isnan(results.series("balance", (), 1)).all()
+
+
 def test_dividing_by_zero_is_an_error_value_that_nothing_hides():
     plan = plan_of(
         given("zero", {"steps": {"2026-01": 0, "2026-04": 2}}),

@@ -6,7 +6,7 @@ combining is broadcasting.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,10 @@ from widefork.core.language.functions import FUNCTIONS, Kind, Past, Second
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey
 
+MOST_ROUNDS = 200
+SETTLED = 1e-12
+"""A month that is solved has settled when no line of it moves by more than this share of its size (or of 1)."""
+
 Values = NDArray[np.float64]
 ChangeList = Sequence[Change]
 
@@ -33,6 +37,7 @@ class Results:
     Parameters
     ----------
     plan : what was evaluated. batch : how many change lists.
+    unsolved : by line solved within its month, the first month (as its place) in which it did not settle.
     arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions...,
         months, batch or 1).
     """
@@ -40,6 +45,7 @@ class Results:
     plan: Plan
     batch: int
     arrays: Mapping[str, Values]
+    unsolved: Mapping[str, int] = field(default_factory=dict)
 
     def values(self, name: str) -> Values:
         """Return a line's values, shape (members of its own dimensions..., months, batch).
@@ -98,10 +104,10 @@ def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[st
         if wanted is not None and wanted.isdisjoint(step.lines):
             continue
         if step.is_stepped:
-            run.step_through(step.lines)
+            run.step_through(step.lines, step.is_solved)
         elif step.lines[0] not in plan.problems:
             run.compute(step.lines[0])
-    return Results(plan, len(batch), run.arrays)
+    return Results(plan, len(batch), run.arrays, run.unsolved)
 
 
 def evaluate_piece(results: Results, node: Node, month: int) -> Values:
@@ -142,6 +148,7 @@ class _Run:
         self.timeline = plan.model.timeline
         self.months = self.timeline.month_count
         self.arrays: dict[str, Values] = {}
+        self.unsolved: dict[str, int] = {}
         self.ones = (1,) * len(plan.model.dimensions)
         self.counters = {
             name: values.reshape(*self.ones, -1, 1) for name, values in counter_values(self.timeline).items()
@@ -171,8 +178,8 @@ class _Run:
         array = np.broadcast_to(array, (*lead, self.months, array.shape[-1]))
         self.arrays[name] = self._finish(name, array)
 
-    def step_through(self, names: tuple[str, ...]) -> None:
-        """Calculate lines that read their own past, month by month."""
+    def step_through(self, names: tuple[str, ...], is_solved: bool) -> None:
+        """Calculate lines that read their own past, month by month; solve those that need each other in a month."""
         usable = [name for name in names if name not in self.plan.problems]
         width = max([self._width(name) for name in usable], default=1)
         for name in usable:
@@ -181,15 +188,41 @@ class _Run:
             self.arrays[name] = np.zeros((*lead, self.months, width))
         actuals = {name: self._actuals(name) for name in usable}
         for month in range(self.months):
-            window = slice(month, month + 1)
-            for name in usable:
-                given = actuals[name]
-                self.arrays[name][..., window, :] = self.value_of(self.plan.computed[name], window)
-                if given is not None and month < given.shape[-2]:
-                    known = given[..., window, :]
-                    self.arrays[name][..., window, :] = np.where(
-                        np.isnan(known), self.arrays[name][..., window, :], known
-                    )
+            if is_solved:
+                self._solve_month(usable, actuals, month)
+            else:
+                self._compute_month(usable, actuals, month)
+
+    def _compute_month(self, names: list[str], actuals: dict[str, Values | None], month: int) -> None:
+        window = slice(month, month + 1)
+        for name in names:
+            value, given = self.value_of(self.plan.computed[name], window), actuals[name]
+            if given is not None and month < given.shape[-2]:
+                known = given[..., window, :]
+                value = np.where(np.isnan(known), value, known)
+            self.arrays[name][..., window, :] = value
+
+    def _solve_month(self, names: list[str], actuals: dict[str, Values | None], month: int) -> None:
+        """Compute a month again and again, from the month before on, until nothing in it moves any more."""
+        for name in names:
+            if month:
+                self.arrays[name][..., month, :] = self.arrays[name][..., month - 1, :]
+        moved: Any = True
+        for _ in range(MOST_ROUNDS):
+            earlier = {name: self.arrays[name][..., month, :].copy() for name in names}
+            with np.errstate(over="ignore", invalid="ignore"):
+                self._compute_month(names, actuals, month)
+                moved = np.zeros(1, dtype=bool)
+                for name in names:
+                    now, before = self.arrays[name][..., month, :], earlier[name]
+                    still = np.abs(now - before) <= SETTLED * np.maximum(1.0, np.abs(now))
+                    far = ~still & ~np.isnan(now)  # an endless value moves, an error value has settled
+                    moved = moved | far.reshape(-1, far.shape[-1]).any(axis=0)
+            if not moved.any():
+                return
+        for name in names:
+            self.unsolved.setdefault(name, month)
+            self.arrays[name][..., month, :] = np.where(moved, np.nan, self.arrays[name][..., month, :])
 
     def _width(self, name: str) -> int:
         read = [other for other in self.plan.needs[name].names if other in self.arrays]

@@ -13,11 +13,13 @@ class Step:
     """Lines computed together.
 
     A step with ``is_stepped`` is computed month by month, its lines in the given order within each month; any
-    other holds a single line computed for all months at once.
+    other holds a single line computed for all months at once. With ``is_solved`` some of its lines need each other in
+    the same month, and a month is computed again and again until it settles.
     """
 
     lines: tuple[str, ...]
     is_stepped: bool
+    is_solved: bool = False
 
 
 @dataclass(frozen=True)
@@ -39,12 +41,15 @@ class Needs:
         return self.same_month | self.earlier
 
 
-def order_lines(needs: Mapping[str, Needs]) -> tuple[tuple[Step, ...], tuple[LoopError, ...]]:
+def order_lines(
+    needs: Mapping[str, Needs], allowed: frozenset[str] = frozenset()
+) -> tuple[tuple[Step, ...], tuple[LoopError, ...]]:
     """Return the steps in order, and the loops found among them.
 
     Parameters
     ----------
     needs : what each line reads. Names that are not keys are given, and need no computation.
+    allowed : lines that may stand in a loop; it is opened at them and solved in the month.
 
     Returns
     -------
@@ -68,11 +73,15 @@ def order_lines(needs: Mapping[str, Needs]) -> tuple[tuple[Step, ...], tuple[Loo
         within: nx.DiGraph[str] = nx.DiGraph()
         within.add_nodes_from(members)
         within.add_edges_from((other, name) for name in members for other in needs[name].same_month if other in members)
+        opened = [edge for edge in within.edges if edge[0] in allowed]
+        is_solved = bool(opened) and any(True for _ in _loops(within))
+        if is_solved:
+            within.remove_edges_from(opened)
         found = list(_loops(within))
         loops.extend(found)
         if not found:
             in_order = tuple(nx.lexicographical_topological_sort(within, key=rank.__getitem__))
-            steps.append(Step(in_order, is_stepped=True))
+            steps.append(Step(in_order, is_stepped=True, is_solved=is_solved))
     return tuple(steps), tuple(loops)
 
 

@@ -126,7 +126,8 @@ def compile_model(model: Model) -> Plan:
     for line in model.lines:
         if line.formula is not None:
             builder.add(line.name, line.formula, line.dimensions)
-    steps, loops = order_lines(builder.needs)
+    allowed = frozenset(line.name for line in model.lines if line.allow_loop)
+    steps, loops = order_lines(builder.needs, allowed)
     problems = dict(builder.problems)
     for loop in loops:
         for name in loop.path[:-1]:

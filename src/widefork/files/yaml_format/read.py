@@ -136,6 +136,7 @@ def _line(given: dict[str, Any], section: str) -> Line:
         actuals={(): tuple(actuals)} if isinstance(actuals, list) else {_key(k): tuple(v) for k, v in actuals.items()},
         posts_to=given.get("posts_to", ""),
         note=given.get("note", ""),
+        allow_loop=given.get("allow_loop", False),
     )
 
 

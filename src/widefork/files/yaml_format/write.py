@@ -69,6 +69,8 @@ def _line(line: Line) -> dict[str, Any]:
         posts_to=line.posts_to,
         note=line.note,
     )
+    if line.allow_loop:
+        written["allow_loop"] = True
     if line.opening:
         written["opening"] = line.opening
     if list(line.rules) == [()]:

@@ -185,6 +185,7 @@ def upgrade() -> None:
         sa.Column("actuals", sa.JSON(), nullable=False),
         sa.Column("posts_to", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
         sa.Column("note", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("allow_loop", sa.Boolean(), nullable=False),
         sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_line_model_id_model"), ondelete="CASCADE"),
         sa.ForeignKeyConstraint(["section_id"], ["section.id"], name=op.f("fk_line_section_id_section")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_line")),

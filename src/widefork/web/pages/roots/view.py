@@ -182,6 +182,9 @@ def _why_no_value(view: View, found: Explanation, model: Model) -> str:
     if problem:
         return f"No value, because of {model.line(origin.line).label}: {problem.sentence}"
     label = _with_members(model.line(origin.line).label, origin.members)
+    if origin.line in view.snapshot.results.unsolved:
+        month = model.timeline.months[view.snapshot.results.unsolved[origin.line]]
+        return f"No value: {label} is solved within each month, and did not settle in {month.label}."
     return f"No value: it begins at {label} in {origin.first.label}, where something is divided by 0."
 
 
