@@ -7,7 +7,7 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from tests.models import calculated, given, model_of
+from tests.small import calculated, given, model_of
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.finance.assemble import check_plan

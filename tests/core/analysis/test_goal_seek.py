@@ -4,7 +4,7 @@ from hypothesis import given as forall
 from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.models import calculated, given, plan_of
+from tests.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Lever, Outcome, Sense, seek_goal, usual_lever
 from widefork.core.changes import Change, Operation

@@ -6,7 +6,7 @@ import numpy as np
 import numpy_financial as npf
 import pytest
 
-from tests.models import REGION, company, given, series
+from tests.small import REGION, company, given, series
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
 from widefork.core.graph.calculate import evaluate

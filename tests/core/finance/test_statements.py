@@ -6,7 +6,7 @@ from hypothesis import given as forall
 from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.models import company, series
+from tests.small import company, series
 from widefork.core.changes import Change, Operation
 from widefork.core.finance.statements import CAPTIONS, Statement
 from widefork.core.graph.calculate import evaluate

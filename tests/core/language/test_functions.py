@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.models import calculated, given, plan_of, series
+from tests.small import calculated, given, plan_of, series
 from widefork.core.axes import Dimension
 from widefork.core.errors import FormulaError
 from widefork.core.graph.calculate import evaluate

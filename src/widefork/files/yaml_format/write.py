@@ -42,7 +42,7 @@ def write_yaml(model: Model) -> str:
     }
     out = StringIO()
     yaml = YAML()
-    yaml.width = 118
+    yaml.width = 100_000  # never wrapped: a key broken over two lines could not be read back
     yaml.allow_unicode = True
     yaml.default_flow_style = None
     yaml.dump(document, out)
