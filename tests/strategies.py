@@ -14,7 +14,11 @@ labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=
 optional_month = st.none() | st.builds(Month, st.integers(2025, 2029), st.integers(1, 12))
 switches = st.builds(Switch, st.just("push"), optional_month, st.floats(0, 1))
 REGION = Dimension("region", ("Coast", "North shore", "2nd"))
-PRODUCT = Dimension("product", ("Kit", "Panel"))
+PRODUCT = Dimension(
+    "product",
+    ("Kit", "Panel"),
+    attributes={"Kit": {"region": "Coast", "weight": 1.5}, "Panel": {"region": "2nd", "made_by": "Okan"}},
+)
 
 
 @st.composite

@@ -82,6 +82,8 @@ def test_two_dimensions_line_up_by_name_in_any_order():
     assert results.series("sold", ("Kit", "Θάλασσα"))[0] == 18.75
     assert [results.series("whole", ("Θάλασσα", p))[0] for p in ("Kit", "Panel")] == [19, 6]
     assert results.series("north", ("Panel",))[0] == 12.5
+    by_region = [results.series("by_region", (region,))[0] for region in ("Coast", "North shore", "Θάλασσα")]
+    assert by_region == [9, 0, 3]
     assert results.series("share", ("Kit", "Coast"))[0] == pytest.approx(100 / 175)
     assert results.series("sales", ("Kit",))[0] == 75 * 4 + 37.5 * 5 + 18.75 * 3
     more = results.series("sales", ("Panel",), 1)[0] - results.series("sales", ("Panel",), 0)[0]

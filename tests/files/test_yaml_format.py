@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import pytest
 
 from widefork.core.errors import InvalidModel
@@ -31,6 +33,14 @@ def test_every_format_reads_back_what_it_writes(kind, name):
 def test_percent_signs_are_read():
     model = FORMATS["yaml"].read(SMALL)
     assert model.line("fee").rules[()].value == 0.045
+
+
+@pytest.mark.parametrize(
+    "label", ["null", "true", "yes", "1", "2026-01-01", "~", "- x", ": y", "a: b", "{c}", "#d", "e,", "%", "'", '"']
+)
+def test_any_text_is_written_so_that_it_reads_back(label):
+    model = replace(FORMATS["yaml"].read(SMALL), name=label)
+    assert FORMATS["yaml"].read(FORMATS["yaml"].write(model)).name == label
 
 
 def test_the_demo_is_read_with_its_cases_and_figures():

@@ -1,8 +1,8 @@
 """The axes numbers are spread over: months, periods made of months, and dimensions with members."""
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from widefork.core.errors import InvalidModel, InvalidValue, UnknownName
@@ -202,27 +202,36 @@ class Dimension:
     ----------
     name : str. Lower-case, as used in formulas (``region``).
     members : tuple of str. In the order they are shown; unique.
+    attributes : by member, what is known of it: text, numbers or dates by name. An attribute named like another
+        dimension maps the member to one of that dimension's.
 
     Raises
     ------
-    InvalidModel: no members, or the same member twice.
+    InvalidModel: no members, the same member twice, or attributes of a member that is not there.
     """
 
     name: str
     members: tuple[str, ...]
     label: str = ""
+    attributes: Mapping[str, Mapping[str, str | float]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if not self.members:
             raise InvalidModel(f"The dimension {self.name} needs at least one member.", f"dimensions/{self.name}")
         if len(set(self.members)) != len(self.members):
             raise InvalidModel(f"A member is listed twice in {self.name}.", f"dimensions/{self.name}")
+        for member in self.attributes:
+            self.index(member)
 
     def index(self, member: str) -> int:
         """Return the member's place; raise UnknownName when it is not one of them."""
         if member not in self.members:
             raise UnknownName(f"member of {self.name}", member, self.members)
         return self.members.index(member)
+
+    def mapping(self, attribute: str) -> dict[str, str]:
+        """Return what an attribute says of each member that has it."""
+        return {m: str(known[attribute]) for m, known in self.attributes.items() if attribute in known}
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.members)

@@ -132,7 +132,12 @@ def load_model(session: Session, model_id: int) -> Model:
         currency=row.currency,
         timeline=Timeline(Month.parse(row.start), row.month_count, row.fiscal_year_start, _month(row.last_actual)),
         dimensions=tuple(
-            Dimension(d.name, tuple(m.name for m in names.members if m.dimension_id == d.id), d.label)
+            Dimension(
+                d.name,
+                tuple(m.name for m in names.members if m.dimension_id == d.id),
+                d.label,
+                {m.name: m.attributes for m in names.members if m.dimension_id == d.id and m.attributes},
+            )
             for d in names.dimensions
         ),
         sections=tuple(Section(s.name, s.label, s.note) for s in names.sections),
@@ -263,7 +268,10 @@ def store_model(session: Session, model: Model) -> ModelRow:
         session.add(dimension_row)
         session.flush()
         for order, member in enumerate(dimension.members):
-            session.add(MemberRow(dimension_id=int(dimension_row.id or 0), position=order, name=member))
+            known = dict(dimension.attributes.get(member, {}))
+            session.add(
+                MemberRow(dimension_id=int(dimension_row.id or 0), position=order, name=member, attributes=known)
+            )
     for place, section in enumerate(model.sections):
         session.add(
             SectionRow(model_id=model_id, position=place, name=section.name, label=section.label, note=section.note)

@@ -64,6 +64,7 @@ class MemberRow(SQLModel, table=True):
     dimension_id: int = Field(foreign_key="dimension.id", index=True, ondelete="CASCADE")
     position: int
     name: str
+    attributes: dict[str, Any] = _document()
 
 
 class SectionRow(SQLModel, table=True):

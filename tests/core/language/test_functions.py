@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from tests.small import calculated, given, plan_of, series
 from widefork.core.axes import Dimension
-from widefork.core.errors import FormulaError
+from widefork.core.errors import FormulaError, InvalidModel
 from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import check_model
@@ -19,16 +19,18 @@ RAMP = Profile("ramp", "Ramp", (0.2, 0.5, 1.0))
 
 class AnyName(dict):
     def __contains__(self, name):
-        return name not in FUNCTIONS and name not in ("ramp", "staying", "reach", "region")
+        return name not in FUNCTIONS and name not in ("ramp", "staying", "reach", "region", "customer")
 
     def __getitem__(self, name):
-        return ("region",) if name in ("kits", "price") else ()
+        return {"kits": ("region",), "price": ("region",), "customer_sales": ("customer",)}.get(name, ())
 
 
 @pytest.mark.parametrize("function", FUNCTIONS, ids=lambda function: function.name)
 def test_every_function_has_a_working_example_and_help(function):
-    scope = Scope(AnyName(), {"region": ("Coast",)}, frozenset(), frozenset({"ramp", "staying", "reach"}))
-    check_formula(parse(function.example), function.example, scope, ("region",))
+    members = {"region": ("Coast",), "customer": ("Aldmoor",)}
+    maps = frozenset({("customer", "region")})
+    scope = Scope(AnyName(), members, frozenset(), frozenset({"ramp", "staying", "reach"}), maps)
+    check_formula(parse(function.example), function.example, scope, ("region", "customer"))
     assert function.name in function.example
     assert function.summary.endswith((".", "0."))
 
@@ -157,6 +159,53 @@ def test_members_are_summed_averaged_and_shared():
     )
     assert [series(plan, n)[0] for n in ("all_kits", "mean_kits", "coast")] == pytest.approx([8, 8 / 3, 1])
     assert [series(plan, "share", (m,))[0] for m in ("Coast", "Valley", "Upland")] == [0.125, 0.25, 0.625]
+
+
+CUSTOMERS = Dimension(
+    "customer",
+    ("Aldmoor", "Birk", "Cray"),
+    attributes={"Aldmoor": {"region": "Valley"}, "Birk": {"region": "Coast"}, "Cray": {"region": "Valley"}},
+)
+
+
+def by_customer(*lines, **more):
+    sales = {("Aldmoor",): 10, ("Birk",): 20, ("Cray",): 40}
+    return plan_of(given("sales", sales, over=("customer",)), *lines, more_dimensions=(CUSTOMERS,), months=2, **more)
+
+
+def test_customers_are_summed_by_their_region_and_given_its_price():
+    plan = by_customer(
+        given("price", {("Coast",): 3, ("Valley",): 2, ("Upland",): 9}, over=("region",)),
+        calculated("by_region", "sum_by(sales, region)", over=("region",)),
+        calculated("own_price", "spread_to(price, customer)", over=("customer",)),
+        calculated("value", "sum_over(sales * spread_to(price, customer))"),
+        calculated("same", "sum_over(sum_by(sales, region) * price)"),
+    )
+    assert plan.problems == {}
+    assert [series(plan, "by_region", (r,))[0] for r in ("Coast", "Valley", "Upland")] == [20, 50, 0]
+    assert [series(plan, "own_price", (c,))[0] for c in CUSTOMERS] == [2, 3, 2]
+    assert series(plan, "value") == series(plan, "same") == [160, 160]
+
+
+def test_mappings_that_are_not_there_are_said():
+    plan = by_customer(
+        calculated("odd", "sum_by(sum_over(sales), region)"), calculated("two", "spread_to(sales, region)")
+    )
+    assert "The value is spread over no dimension" in plan.problems["odd"].sentence
+    assert "give the members of one an attribute named like the other" in plan.problems["two"].sentence
+
+
+@pytest.mark.parametrize(
+    ("attributes", "said"),
+    [
+        ({"Aldmoor": {"region": "Cost"}}, "Did you mean Coast"),
+        ({"Aldmoor": {"region": "Coast"}}, "Birk have no region"),
+    ],
+)
+def test_a_mapping_names_every_member_or_is_refused(attributes, said):
+    dimension = Dimension("customer", ("Aldmoor", "Birk"), attributes=attributes)
+    with pytest.raises(InvalidModel, match=said):
+        plan_of(given("x", 1), more_dimensions=(dimension,))
 
 
 def whole_parts(values):

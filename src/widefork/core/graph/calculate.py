@@ -16,9 +16,10 @@ from widefork.core.axes import Dimension
 from widefork.core.changes import Change, apply_change
 from widefork.core.graph.counters import counter_values
 from widefork.core.graph.model import Model
-from widefork.core.graph.plan import Plan
+from widefork.core.graph.plan import Plan, maps_of
 from widefork.core.language import syntax
-from widefork.core.language.functions import FUNCTIONS, Kind, Past, Second
+from widefork.core.language.check import mapped_pair
+from widefork.core.language.functions import FUNCTIONS, Function, Kind, Past, Second
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey
 
@@ -318,6 +319,8 @@ class _Run:
             named = {argument.name for argument in arguments[1:] if isinstance(argument, syntax.Name)}
             axes = tuple(a for a, d in enumerate(self.model.dimensions) if not named or d.name in named)
             return function.evaluate(value, axes)
+        if function.kind is Kind.MAPPING:
+            return self._mapped(function, arguments, window)
         past = self._past(arguments[0])
         match function.second, arguments[1:]:
             case Second.PROFILE, (syntax.Name(profile),):
@@ -327,6 +330,17 @@ class _Run:
             case Second.VALUE, (beside,):
                 return function.evaluate(past, window, self.value_of(beside, window))
         return function.evaluate(past, window)
+
+    def _mapped(self, function: Function, arguments: tuple[Node, ...], window: slice) -> Values:
+        value, named = self.value_of(arguments[0], window), arguments[1]
+        spread = frozenset(d.name for a, d in enumerate(self.model.dimensions) if value.shape[a] > 1 or len(d) == 1)
+        pair = mapped_pair(function.name, spread, getattr(named, "name", ""), maps_of(self.model))
+        if pair is None:
+            raise TypeError(f"{function.name} has no mapping to go along")
+        own, other = (self.model.dimension_by_name[name] for name in pair)
+        places = np.array([other.index(own.mapping(other.name)[member]) for member in own])
+        axes = [self.model.dimensions.index(dimension) for dimension in (own, other)]
+        return function.evaluate(value, *axes, places, len(other))
 
     def _past(self, node: Node) -> Past:
         if not isinstance(node, syntax.Name | syntax.At):

@@ -76,6 +76,8 @@ class Model:
         self._check_unique("schedule", [schedule.name for schedule in self.schedules])
         if not self.cases or self.cases[0].parent is not None:
             raise InvalidModel("A model's first case is its root and has no parent.", "cases")
+        for dimension in self.dimensions:
+            self._check_mappings(dimension)
         sections = {section.name for section in self.sections}
         for line in self.lines:
             if line.section not in sections:
@@ -89,6 +91,18 @@ class Model:
         for name in names:
             if names.count(name) > 1:
                 raise InvalidModel(f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}")
+
+    def _check_mappings(self, dimension: Dimension) -> None:
+        for other in self.dimensions:
+            mapping = dimension.mapping(other.name)
+            place = f"dimensions/{dimension.name}"
+            for member, target in mapping.items():
+                if target not in other.members:
+                    sentence = UnknownName(f"member of {other.name}", target, other.members).sentence
+                    raise InvalidModel(sentence, f"{place}/{member}")
+            missing = [member for member in dimension if mapping and member not in mapping]
+            if missing:
+                raise InvalidModel(f"{', '.join(missing)} have no {other.name}; say which one each belongs to.", place)
 
     def _check_members(self, line: Line) -> None:
         for name in line.dimensions:

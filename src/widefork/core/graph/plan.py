@@ -110,6 +110,14 @@ def scope_of(model: Model) -> Scope:
         members={dimension.name: dimension.members for dimension in model.dimensions},
         counters=frozenset(COUNTERS),
         profiles=frozenset(profile.name for profile in model.profiles),
+        maps=maps_of(model),
+    )
+
+
+def maps_of(model: Model) -> frozenset[tuple[str, str]]:
+    """Return which dimensions' members belong to members of which others."""
+    return frozenset(
+        (one.name, other.name) for one in model.dimensions for other in model.dimensions if one.mapping(other.name)
     )
 
 

@@ -20,12 +20,14 @@ class Scope:
     lines : dimensions of each line by name.
     members : members of each dimension by its name.
     counters, profiles : names.
+    maps : (dimension, dimension its members belong to).
     """
 
     lines: Mapping[str, tuple[str, ...]]
     members: Mapping[str, tuple[str, ...]]
     counters: frozenset[str]
     profiles: frozenset[str]
+    maps: frozenset[tuple[str, str]] = frozenset()
 
 
 def check_formula(tree: Node, text: str, scope: Scope, allowed: tuple[str, ...]) -> None:
@@ -111,6 +113,8 @@ class _Checker:
             raise self.fault(node, f"{name} is written {function.usage}; {len(arguments)} arguments were given.")
         if function.kind is Kind.MEMBERS:
             return self._over_members(function, arguments)
+        if function.kind is Kind.MAPPING:
+            return self._mapped(function, arguments)
         # A written number, because the months looked back decide the order of computation.
         if function.second is Second.MONTHS and len(arguments) > 1 and not _is_whole(arguments[1]):
             raise self.fault(arguments[1], f"The months of {name} are written as a whole number from 1, like 12.")
@@ -127,6 +131,22 @@ class _Checker:
             known = ", ".join(sorted(self.scope.profiles)) or "none yet"
             raise self.fault(argument, f"The last argument of {function.name} is a profile's name. Known: {known}.")
 
+    def _mapped(self, function: Function, arguments: tuple[Node, ...]) -> Dimensions:
+        own = self.dimensions(arguments[0])
+        named = arguments[1]
+        if not isinstance(named, syntax.Name) or named.name not in self.scope.members:
+            raise self.fault(named, f"Expected a dimension here: {', '.join(self.scope.members)}.")
+        pair = mapped_pair(function.name, own, named.name, self.scope.maps)
+        if pair is None:
+            spread = " and ".join(sorted(own)) or "no dimension"
+            raise self.fault(
+                named,
+                f"The value is spread over {spread}, and {named.name} is not mapped to it; "
+                f"give the members of one an attribute named like the other.",
+            )
+        gone, come = pair if function.name == "sum_by" else pair[::-1]
+        return own - {gone} | {come}
+
     def _over_members(self, function: Function, arguments: tuple[Node, ...]) -> Dimensions:
         own = self.dimensions(arguments[0])
         if len(arguments) == 1:
@@ -142,6 +162,13 @@ class _Checker:
                 )
             named.add(argument.name)
         return own if function.keeps_members else own - named
+
+
+def mapped_pair(function: str, own: Dimensions, named: str, maps: frozenset[tuple[str, str]]) -> tuple[str, str] | None:
+    """Return (dimension, dimension it belongs to) that a mapping function goes along; None where there is none."""
+    if function == "sum_by":
+        return next(((one, named) for one in sorted(own) if (one, named) in maps and named not in own), None)
+    return next(((named, other) for other in sorted(own) if (named, other) in maps and named not in own), None)
 
 
 def _is_whole(node: Node) -> bool:

@@ -80,7 +80,10 @@ def _plain(value: Any) -> Any:
 
 def _model(given: dict[str, Any]) -> Model:
     timeline = given["timeline"]
-    dimensions = tuple(Dimension(name, tuple(members)) for name, members in given.get("dimensions", {}).items())
+    dimensions = tuple(
+        Dimension(name, tuple(members), attributes=members if isinstance(members, dict) else {})
+        for name, members in given.get("dimensions", {}).items()
+    )
     sections = given["sections"]
     return Model(
         name=given["model"],

@@ -1,9 +1,11 @@
 """A core Model to YAML text: the inverse of ``read_yaml``. Only what the user owns is written, nothing generated."""
 
+import re
 from io import StringIO
 from typing import Any
 
 from ruamel.yaml import YAML
+from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation
@@ -27,7 +29,10 @@ def write_yaml(model: Model) -> str:
             fiscal_year_start=timeline.fiscal_year_start,
             last_actual=_month(timeline.last_actual),
         ),
-        "dimensions": {dimension.name: list(dimension.members) for dimension in model.dimensions},
+        "dimensions": {
+            d.name: {m: dict(d.attributes.get(m, {})) for m in d} if d.attributes else list(d.members)
+            for d in model.dimensions
+        },
         "profiles": {p.name: {"label": p.label, "values": list(p.values)} for p in model.profiles},
         "sections": [
             _given(name=s.name, label=s.label, note=s.note)
@@ -45,8 +50,22 @@ def write_yaml(model: Model) -> str:
     yaml.width = 100_000  # never wrapped: a key broken over two lines could not be read back
     yaml.allow_unicode = True
     yaml.default_flow_style = None
-    yaml.dump(document, out)
+    yaml.dump(_quoted(document), out)
     return out.getvalue()
+
+
+_SAFE = re.compile(r"[^\W\d_][\w ]*|[a-z_]+(?: [-+*/] [a-z_]+)+|\d{4}-\d{2}")
+"""Text that reads back as itself wherever it stands; all else is written in quotes."""
+
+
+def _quoted(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {_quoted(key): _quoted(entry) for key, entry in value.items()}
+    if isinstance(value, list):
+        return [_quoted(entry) for entry in value]
+    if isinstance(value, str) and not _SAFE.fullmatch(value):
+        return DoubleQuotedScalarString(value)
+    return value
 
 
 def _given(**entries: Any) -> dict[str, Any]:

@@ -1,7 +1,7 @@
 """Functions a formula may call. One line here per function; help and the editor read the entries."""
 
 from widefork.core.language.functions.function import Function, Kind, Past, Second, UnitRule
-from widefork.core.language.functions.members import MEAN_OVER, SHARE_OVER, SUM_OVER, WHOLE_PARTS
+from widefork.core.language.functions.members import MEAN_OVER, SHARE_OVER, SPREAD_TO, SUM_BY, SUM_OVER, WHOLE_PARTS
 from widefork.core.language.functions.numbers import (
     GREATEST,
     INTEREST,
@@ -29,7 +29,7 @@ from widefork.core.registry import Registry
 FUNCTIONS: Registry[Function] = Registry(
     "function",
     BEFORE, RUNNING_TOTAL, YEAR_TO_DATE, TRAILING, TRAILING_MEAN, RAMPED, SURVIVING, FADING_IN, OUTSTANDING,
-    SUM_OVER, MEAN_OVER, SHARE_OVER, WHOLE_PARTS,
+    SUM_OVER, MEAN_OVER, SHARE_OVER, WHOLE_PARTS, SUM_BY, SPREAD_TO,
     LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, MONTHLY_SHARE, LEVEL_PAYMENT, INTEREST, STRAIGHT_LINE,
 )  # fmt: skip
 

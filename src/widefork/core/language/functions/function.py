@@ -18,6 +18,7 @@ class Kind(StrEnum):
 
     ELEMENTWISE = "each value by itself"
     MEMBERS = "members of a dimension"
+    MAPPING = "members of a dimension that belong to members of another"
     TIME = "a line's months up to this one"
 
 
@@ -91,7 +92,8 @@ class Function:
     summary : str. One sentence for help.
     example : str. A formula that uses it.
     kind : Kind. Decides what ``evaluate`` is given:
-        elementwise (array, ...); members (array, axes); time (Past, window, array or profile, ...).
+        elementwise (array, ...); members (array, axes); time (Past, window, array or profile, ...);
+        mapping (array, axis of the members, axis they belong to, place in it of each member, its length).
     evaluate : the computation.
     keeps_members : bool. A function over members gives each of them a value, not one for all.
     second : Second. What a function over time takes beside its line.
@@ -111,7 +113,7 @@ class Function:
     @property
     def takes_values_only(self) -> bool:
         """Whether every argument is a value, and none a dimension or profile."""
-        return self.kind is not Kind.MEMBERS and self.second is not Second.PROFILE
+        return self.kind not in (Kind.MEMBERS, Kind.MAPPING) and self.second is not Second.PROFILE
 
     @property
     def fewest(self) -> int:

@@ -1,6 +1,7 @@
 """Functions over the members of dimensions. The dimension is named after the value; none means all it has."""
 
 import numpy as np
+from numpy.typing import NDArray
 
 from widefork.core.language.functions.function import Function, Kind, UnitRule, Values
 
@@ -31,6 +32,17 @@ def _whole_parts(value: Values, axes: tuple[int, ...]) -> Values:
     rank = np.argsort(order, axis=-1, kind="stable")
     whole = np.where(np.isnan(total), np.nan, (below + (rank < missing)) * sign)
     return np.moveaxis(whole.reshape(shape), range(-len(axes), 0), axes)
+
+
+def _sum_by(value: Values, own: int, other: int, places: NDArray[np.int64], count: int) -> Values:
+    """Members summed into those they belong to: axis ``own`` becomes 1, axis ``other`` as long as its dimension."""
+    groups = [value.take(np.flatnonzero(places == place), axis=own) for place in range(count)]
+    return np.concatenate([group.sum(axis=own, keepdims=True) for group in groups], axis=other)
+
+
+def _spread_to(value: Values, own: int, other: int, places: NDArray[np.int64], count: int) -> Values:
+    """Each member given the value of the one it belongs to: the inverse way along the same mapping."""
+    return np.concatenate([value.take([place], axis=other) for place in places], axis=own)
 
 
 NEARLY = 1e-9
@@ -70,4 +82,20 @@ WHOLE_PARTS = Function(
     Kind.MEMBERS,
     _whole_parts,
     keeps_members=True,
+)
+SUM_BY = Function(
+    "sum_by",
+    ("value", "dimension"),
+    "The sum by the members of another dimension that the value's own members belong to.",
+    "sum_by(customer_sales, region)",
+    Kind.MAPPING,
+    _sum_by,
+)
+SPREAD_TO = Function(
+    "spread_to",
+    ("value", "dimension"),
+    "For each member of a dimension, the value of the member it belongs to.",
+    "spread_to(kits, customer)",
+    Kind.MAPPING,
+    _spread_to,
 )

@@ -201,6 +201,7 @@ def upgrade() -> None:
         sa.Column("dimension_id", sa.Integer(), nullable=False),
         sa.Column("position", sa.Integer(), nullable=False),
         sa.Column("name", sqlmodel.sql.sqltypes.AutoString(), nullable=False),
+        sa.Column("attributes", sa.JSON(), nullable=False),
         sa.ForeignKeyConstraint(
             ["dimension_id"], ["dimension.id"], name=op.f("fk_member_dimension_id_dimension"), ondelete="CASCADE"
         ),
