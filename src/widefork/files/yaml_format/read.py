@@ -20,6 +20,9 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.rules import RULES, read_rule
 
 _PERCENT = re.compile(r"(-?\d+(?:\.\d+)?) ?%")
+_TEXTS = frozenset({"model", "currency", "name", "label", "note", "why", "unit", "formula"})
+"""Keys whose text is never a number, even where it reads “5 %”."""
+
 MEMBER_SEPARATOR = " / "
 
 
@@ -63,7 +66,10 @@ def _line_of(document: Any, path: list[Any]) -> int:
 def _plain(value: Any) -> Any:
     """Ordinary dicts, lists and numbers; “5 %” becomes 0.05."""
     if isinstance(value, Mapping):
-        return {_plain(key) if isinstance(key, int) else str(key): _plain(entry) for key, entry in value.items()}
+        return {
+            _plain(key) if isinstance(key, int) else str(key): str(entry) if key in _TEXTS else _plain(entry)
+            for key, entry in value.items()
+        }
     if isinstance(value, list):
         return [_plain(entry) for entry in value]
     if isinstance(value, bool):
