@@ -36,7 +36,8 @@ def test_percent_signs_are_read():
 
 
 @pytest.mark.parametrize(
-    "label", ["null", "true", "yes", "1", "2026-01-01", "~", "- x", ": y", "a: b", "{c}", "#d", "e,", "%", "'", '"']
+    "label",
+    ["null", "true", "yes", "1", "2026-01-01", "~", "- x", ": y", "a: b", "{c}", "#d", "e,", "%", "'", '"', "5 %"],
 )
 def test_any_text_is_written_so_that_it_reads_back(label):
     model = replace(FORMATS["yaml"].read(SMALL), name=label)

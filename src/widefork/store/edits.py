@@ -20,8 +20,10 @@ from widefork.core.graph.model import Model
 from widefork.core.language.rename import rename_in_formula
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
+from widefork.store.loading import load_model
 from widefork.store.model_store import Edit
-from widefork.store.rows import Target, change_row, figure_row, load_model
+from widefork.store.names import Target
+from widefork.store.saving import change_row, figure_row
 from widefork.store.tables import CaseRow, ChangeRow, LineRow, ScheduleRow
 
 Apply = Callable[[Edit], None]

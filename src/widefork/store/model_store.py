@@ -11,7 +11,9 @@ from sqlmodel import Session, col, select
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.finance.assemble import check_plan
 from widefork.core.graph.model import Model
-from widefork.store.rows import Names, load_model, store_model
+from widefork.store.loading import load_model
+from widefork.store.names import Names
+from widefork.store.saving import store_model
 from widefork.store.tables import ENTITIES, EditItemRow, EditRow, ModelRow
 
 

@@ -5,7 +5,7 @@ months, then the batch (length 1 where nothing in the batch reaches the line). S
 combining is broadcasting.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,6 +16,7 @@ from widefork.core.axes import Dimension
 from widefork.core.changes import Change, apply_change
 from widefork.core.graph.counters import counter_values
 from widefork.core.graph.model import Model
+from widefork.core.graph.operations import OPERATIONS, keep_errors
 from widefork.core.graph.plan import Plan, maps_of
 from widefork.core.language import syntax
 from widefork.core.language.check import mapped_pair
@@ -289,13 +290,13 @@ class _Run:
                 return -self.value_of(operand, window)
             case syntax.Negation(operand):
                 truth = self.value_of(operand, window)
-                return _keep_errors(truth == 0, truth)
+                return keep_errors(truth == 0, truth)
             case syntax.Conditional(condition, yes, no):
                 asked = self.value_of(condition, window)
                 chosen = np.where(asked != 0, self.value_of(yes, window), self.value_of(no, window))
                 return np.where(np.isnan(asked), np.nan, chosen)
             case syntax.Operation(operator, left, right):
-                return _OPERATIONS[operator](self.value_of(left, window), self.value_of(right, window))
+                return OPERATIONS[operator](self.value_of(left, window), self.value_of(right, window))
             case syntax.Call(function, arguments):
                 return self._call(function, arguments, window)
         raise TypeError(f"cannot evaluate {type(node).__name__}")
@@ -364,38 +365,3 @@ def _by_line(batch: Sequence[ChangeList]) -> dict[str, list[tuple[Change, ...]]]
         for name, entries in found.items():
             entries.append(tuple(grouped.get(name, ())))
     return found
-
-
-def _keep_errors(truth: NDArray[np.bool_], *operands: Values) -> Values:
-    """Truth as 1 and 0, but an error value stays one: a comparison must not hide it."""
-    result = truth.astype(float)
-    for operand in operands:
-        result = np.where(np.isnan(operand), np.nan, result)
-    return result
-
-
-def _divide(left: Values, right: Values) -> Values:
-    return left / np.where(right == 0, np.nan, right)
-
-
-def _power(left: Values, right: Values) -> Values:
-    with np.errstate(invalid="ignore", divide="ignore", over="ignore"):
-        raised = np.power(left, right)
-    return np.where(np.isnan(left) | np.isnan(right) | np.isinf(raised), np.nan, raised)
-
-
-_OPERATIONS: dict[str, Callable[[Values, Values], Values]] = {
-    "+": np.add,
-    "-": np.subtract,
-    "*": np.multiply,
-    "/": _divide,
-    "^": _power,
-    "=": lambda a, b: _keep_errors(a == b, a, b),
-    "!=": lambda a, b: _keep_errors(a != b, a, b),
-    "<": lambda a, b: _keep_errors(a < b, a, b),
-    "<=": lambda a, b: _keep_errors(a <= b, a, b),
-    ">": lambda a, b: _keep_errors(a > b, a, b),
-    ">=": lambda a, b: _keep_errors(a >= b, a, b),
-    "and": lambda a, b: _keep_errors((a != 0) & (b != 0), a, b),
-    "or": lambda a, b: _keep_errors((a != 0) | (b != 0), a, b),
-}
