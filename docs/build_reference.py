@@ -1,5 +1,9 @@
-"""Writes docs/language.md from the registries: ``.venv/bin/python docs/build_reference.py``. A test compares."""
+"""Writes docs/language.md and docs/format.md from the registries and the schema; a test compares.
 
+Run it after changing either: ``.venv/bin/python docs/build_reference.py``.
+"""
+
+import json
 from pathlib import Path
 
 from widefork.core.changes import Operation
@@ -75,5 +79,49 @@ def language_reference():
     )
 
 
+FORMAT_OPENING = """# The open text format
+
+A model is one YAML document (JSON is YAML too). This page is written by `docs/build_reference.py` from the JSON Schema
+that files are checked against; `widefork schema` prints it. `5 %` is read as 0.05 wherever a number is expected; months
+are written like 2026-07. Every later version reads files of this one.
+
+"""
+
+
+def kind_of(entry):
+    if "$ref" in entry:
+        return entry["$ref"].rpartition("/")[2]
+    if "enum" in entry:
+        return ", ".join(entry["enum"])
+    if "items" in entry:
+        return f"list of {kind_of(entry['items'])}"
+    return {"object": "keys", "array": "list"}.get(entry.get("type"), entry.get("type", "see there"))
+
+
+def keys_of(entry, path=""):
+    """Every key below an entry of the schema, as (path, kind, required, description)."""
+    for name, inner in entry.get("properties", {}).items():
+        here = f"{path}{name}"
+        is_required = "yes" if name in entry.get("required", ()) else ""
+        yield f"`{here}`", kind_of(inner), is_required, inner.get("description", "")
+        yield from keys_of(inner, f"{here}.")
+        yield from keys_of(inner.get("items", {}), f"{here}[].")
+        further = inner.get("additionalProperties")
+        if isinstance(further, dict):
+            yield from keys_of(further, f"{here}.NAME.")
+
+
+def format_reference():
+    schema = json.loads((HERE.parent / "src/widefork/files/yaml_format/schema.json").read_text("utf-8"))
+    header = ("key", "holds", "required", "what it says")
+    parts = [FORMAT_OPENING, table(header, keys_of(schema)), "\n"]
+    for name in ("line", "rollup", "change", "switch"):
+        parts += [f"\n## A {name}\n\n", table(header, keys_of(schema["$defs"][name])), "\n"]
+    rules = [(f"`{kind.name}`", kind.label, f"`{{{kind.name}: …}}`", kind.example) for kind in RULES]
+    parts += ["\n## The rules by key\n\n", table(("key", "rule", "written", "in words"), rules), "\n"]
+    return "".join(parts)
+
+
 if __name__ == "__main__":
+    (HERE / "format.md").write_text(format_reference(), "utf-8")
     (HERE / "language.md").write_text(language_reference(), "utf-8")

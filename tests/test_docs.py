@@ -74,9 +74,16 @@ def test_fonts_and_scripts_ship_with_their_licences():
     assert len(list((static / "vendor").glob("LICENSE-*"))) == len(list((static / "vendor").glob("*.js")))
 
 
-def test_the_language_page_is_what_the_registries_say():
-    built = runpy.run_path(str(ROOT / "docs/build_reference.py"))["language_reference"]()
-    assert (ROOT / "docs/language.md").read_text("utf-8") == built
+@pytest.mark.parametrize("page", ["language", "format"])
+def test_reference_pages_are_what_the_registries_and_the_schema_say(page):
+    built = runpy.run_path(str(ROOT / "docs/build_reference.py"))[f"{page}_reference"]()
+    assert (ROOT / f"docs/{page}.md").read_text("utf-8") == built
+
+
+def test_every_key_of_the_format_is_described():
+    rows = [line for line in (ROOT / "docs/format.md").read_text("utf-8").splitlines() if line.startswith("| `")]
+    assert len(rows) > 70
+    assert [row for row in rows if row.rstrip(" |").endswith(("yes", "string", "number"))] == []
 
 
 def test_changelog_fragments_say_what_kind_they_are():
