@@ -12,6 +12,7 @@ from click.testing import CliRunner
 from widefork.cli.main import COMMANDS, main
 from widefork.core.graph.calculate import evaluate
 from widefork.demo import demo_text
+from widefork.files import FORMATS
 
 
 @pytest.fixture(scope="module")
@@ -145,6 +146,13 @@ def test_a_file_that_is_no_model_is_one_sentence(tmp_path, content):
     result = run("calc", path)
     assert result.exit_code == 2
     assert len(result.stderr.strip().splitlines()) == 1
+
+
+def test_json_goes_wherever_yaml_goes(file, tmp_path):
+    path = tmp_path / "quillmere.json"
+    path.write_text(FORMATS["json"].write(FORMATS["yaml"].read(file.read_text("utf-8"))), "utf-8")
+    assert json.loads(path.read_text("utf-8"))["wide_fork"] == 1
+    assert run("calc", path).output == run("calc", file).output
 
 
 def test_every_command_has_help():

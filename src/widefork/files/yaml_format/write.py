@@ -18,8 +18,19 @@ from widefork.files.yaml_format.read import MEMBER_SEPARATOR
 
 def write_yaml(model: Model) -> str:
     """Return a model as YAML text."""
+    out = StringIO()
+    yaml = YAML()
+    yaml.width = 100_000  # never wrapped: a key broken over two lines could not be read back
+    yaml.allow_unicode = True
+    yaml.default_flow_style = None
+    yaml.dump(_quoted(model_document(model)), out)
+    return out.getvalue()
+
+
+def model_document(model: Model) -> dict[str, Any]:
+    """Return a model as the plain document both YAML and JSON write."""
     timeline = model.timeline
-    document: dict[str, Any] = {
+    return {
         "wide_fork": 1,
         "model": model.name,
         "currency": model.currency,
@@ -45,13 +56,6 @@ def write_yaml(model: Model) -> str:
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
     }
-    out = StringIO()
-    yaml = YAML()
-    yaml.width = 100_000  # never wrapped: a key broken over two lines could not be read back
-    yaml.allow_unicode = True
-    yaml.default_flow_style = None
-    yaml.dump(_quoted(document), out)
-    return out.getvalue()
 
 
 _SAFE = re.compile(r"[^\W\d_][\w ]*|[a-z_]+(?: [-+*/] [a-z_]+)+|\d{4}-\d{2}")
