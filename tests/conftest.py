@@ -1,9 +1,18 @@
-"""Fixtures every folder may use."""
+"""Fixtures every folder may use, and how hard the laws are tried."""
+
+import os
 
 import pytest
+from hypothesis import settings
 
 from widefork.core.finance.assemble import check_plan
 from widefork.demo import build_demo
+
+# A run that decides must not depend on luck or on how busy the machine is; at a desk, luck is welcome.
+settings.register_profile("desk", deadline=None)
+settings.register_profile("steady", deadline=None, derandomize=True)
+settings.register_profile("thorough", deadline=None, max_examples=2000)
+settings.load_profile(os.environ.get("LAWS", "steady" if os.environ.get("CI") else "desk"))
 
 
 @pytest.fixture(scope="session")
