@@ -231,6 +231,19 @@ def test_roots_is_a_panel_and_a_page(client):
     assert "sum_over(kit_revenue) + panel_revenue" in client.get(path).text
 
 
+@pytest.mark.parametrize(
+    ("line", "opened"), [("kit_revenue", "kit_revenue"), ("municipal_balance", "municipal"), ("revenue", None)]
+)
+def test_roots_leads_to_the_line_in_drivers_where_it_stands_there(client, line, opened):
+    roots = client.get(f"/m/1/roots?line={line}&start=2026-09", headers=HTMX).text
+    found = re.search(r'href="([^"]+)">Show it in Drivers', roots)
+    assert (found is None) == (opened is None)
+    if found:
+        url, row = found[1].replace("&amp;", "&").split("#")
+        assert f"open={opened}" in url
+        assert f'id="{row}"' in client.get(url).text
+
+
 def test_a_name_is_remembered_and_signs_the_log(client):
     client.post("/person", data={"name": "Thea", "back": "/m/1/log"})
     client.post("/m/1/drivers/cell", data=CELL)

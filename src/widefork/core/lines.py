@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from widefork.core.axes import Month
 from widefork.core.errors import InvalidModel
 from widefork.core.rules import Rule
 
@@ -143,12 +142,3 @@ class Section:
     name: str
     label: str
     note: str = ""
-
-
-@dataclass(frozen=True)
-class Address:
-    """Where a value stands: a line, perhaps one member, a month."""
-
-    line: str
-    members: MemberKey
-    month: Month

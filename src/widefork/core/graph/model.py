@@ -1,7 +1,7 @@
 """The model: everything a company's plan is made of, immutable."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -169,7 +169,3 @@ class Model:
     def dimensions_of(self, line: Line) -> tuple[Dimension, ...]:
         """Return the dimensions a line is spread over, in the line's order."""
         return tuple(self.dimension_by_name[name] for name in line.dimensions)
-
-    def with_lines(self, lines: tuple[Line, ...]) -> "Model":
-        """Return the model with other lines."""
-        return replace(self, lines=lines)

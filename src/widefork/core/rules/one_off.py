@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, pairs_in_words, plain
+from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, months_in_words, plain
 
 
 @dataclass(frozen=True)
@@ -31,11 +31,7 @@ class OneOff:
 
 
 def _from_words(phrase: str, read: ReadAmount) -> Any | None:
-    if not phrase.startswith("once: "):
-        return None
-    form = r"(?:, |^)(?P<amount>[^a-z]+?) in (?P<key>[A-Z][a-z]{2} \d{2,4})"
-    pairs = pairs_in_words(phrase.removeprefix("once: "), form, read)
-    return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
+    return months_in_words(phrase, "once: ", read)
 
 
 ONE_OFF = RuleKind(

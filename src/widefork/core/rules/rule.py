@@ -108,6 +108,15 @@ def pairs_in_words(text: str, form: str, read: ReadAmount) -> list[tuple[str, fl
     return [(match["key"], read(match["amount"])) for match in found]
 
 
+def months_in_words(phrase: str, prefix: str, read: ReadAmount) -> dict[str, float] | None:
+    """Return amounts by month of a phrase like ``once: 48,000 in Nov 26, 52,000 in May 27``; None for any other."""
+    if not phrase.startswith(prefix):
+        return None
+    form = r"(?:, |^)(?P<amount>[^a-z]+?) in (?P<key>[A-Z][a-z]{2} \d{2,4})"
+    pairs = pairs_in_words(phrase.removeprefix(prefix), form, read)
+    return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
+
+
 def years_in_words(text: str, read: ReadAmount) -> dict[int, float] | None:
     """Return amounts by fiscal year of a phrase like ``FY26 24.90, FY27 25.90``; None where it is none."""
     parts = re.split(r",? ?FY(\d{2}) ", text)

@@ -12,8 +12,6 @@ from widefork.web.shared.address import Address
 from widefork.web.shared.charts.spark import Spark, spark
 from widefork.web.shared.workspace import Snapshot
 
-TINES_SHOWN = 5
-
 
 @dataclass(frozen=True)
 class CaseTip:

@@ -9,7 +9,8 @@ from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import UnknownName
 from widefork.core.graph.model import Model
-from widefork.core.lines import MemberKey
+from widefork.core.graph.plan import STATEMENTS
+from widefork.core.lines import Line, MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
@@ -89,13 +90,21 @@ def build(view: View, name: str, members: MemberKey, first: Month, last: Month, 
         tuple(_way(view, steps)),
         tuple(change_words(change, model) for change in found.changes),
         line.note,
-        f"{view.address.url('drivers', open=name)}#row-{name}",
+        _drivers_url(view, line),
         _behind(view, name, found),
         tuple(
             (model.line(other).label, view.address.url("roots", line=other, start=last, end=last))
             for other in found.dependents
         ),
     )
+
+
+def _drivers_url(view: View, line: Line) -> str:
+    """Where the line stands in Drivers, opened; empty for captions and totals, which stand in Statements only."""
+    if line.source is not None and line.source.schedule == STATEMENTS:
+        return ""
+    opened = line.source.schedule if line.source is not None else line.name
+    return f"{view.address.url('drivers', open=opened)}#row-{line.name}"
 
 
 def _step(name: str, members: MemberKey, first: Month, last: Month) -> str:
