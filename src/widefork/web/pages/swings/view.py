@@ -9,7 +9,6 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
 BAR_SIDE = 210
-FEWEST_SHOWN = 24
 
 
 @dataclass(frozen=True)
@@ -37,7 +36,6 @@ class SwingsPage:
     now: str
     share: str
     bars: tuple[Bar, ...]
-    first_shown: int
     without_effect: tuple[str, ...]
     zero: tuple[str, ...]
     apart: tuple[str, ...]
@@ -90,7 +88,6 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         now,
         percent,
         tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)),
-        FEWEST_SHOWN,
         tuple(labels[n] for n in found.without_effect),
         tuple(labels[n] for n in found.zero),
         tuple(labels[n] for n in found.apart),
