@@ -3,15 +3,16 @@
 Run it after changing either: ``.venv/bin/python docs/build_reference.py``.
 """
 
-import json
 from pathlib import Path
 
 from widefork.core.changes import Operation
 from widefork.core.changes.words import EXAMPLE
+from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.graph.counters import COUNTERS
 from widefork.core.language.functions import FUNCTIONS
 from widefork.core.language.wording import WORDINGS
 from widefork.core.rules import RULES
+from widefork.files.yaml_format.schema import model_schema
 
 HERE = Path(__file__).parent
 OPENING = """# The language of formulas, rules and changes
@@ -37,6 +38,13 @@ Members line up by name; a line without a dimension applies to each member. A di
 passes through everything computed from it and can be followed to where it began. Lines that need each other in the same
 month are refused as a loop, with its path; `before(x)` breaks it.
 
+"""
+
+
+FLAGS = """
+
+Flags and counters of one's own stand beside these (`flags` in files): months from one to another, in certain months of
+the year, as 1 and 0, or counted.
 """
 
 
@@ -67,7 +75,8 @@ def language_reference():
             table(("call", "gives", "example", "unit"), functions),
             "\n\n### Counters and flags\n\n",
             table(("name", "value"), counters),
-            "\n\n### What is said about mistakes\n\n",
+            FLAGS,
+            "\n### What is said about mistakes\n\n",
             table(("written", "answer"), mistakes),
             "\n\n## Entry rules\n\nHow the months of an assumption are given: in words, and by key in files.\n\n",
             table(("rule", "key", "in words"), rules),
@@ -112,13 +121,16 @@ def keys_of(entry, path=""):
 
 
 def format_reference():
-    schema = json.loads((HERE.parent / "src/widefork/files/yaml_format/schema.json").read_text("utf-8"))
+    schema = model_schema()
     header = ("key", "holds", "required", "what it says")
     parts = [FORMAT_OPENING, table(header, keys_of(schema)), "\n"]
     for name in ("line", "rollup", "change", "switch"):
         parts += [f"\n## A {name}\n\n", table(header, keys_of(schema["$defs"][name])), "\n"]
     rules = [(f"`{kind.name}`", kind.label, f"`{{{kind.name}: …}}`", kind.example) for kind in RULES]
     parts += ["\n## The rules by key\n\n", table(("key", "rule", "written", "in words"), rules), "\n"]
+    for schedule in SCHEDULES:
+        settings = [(f"`{s.key}`", s.kind.value, "yes" if s.is_required else "", s.label) for s in schedule.settings]
+        parts += [f"\n## The schedule `{schedule.name}`\n\n{schedule.summary}\n\n", table(header, settings), "\n"]
     return "".join(parts)
 
 

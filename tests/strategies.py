@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
 from widefork.core.rules import RULES, read_rule
@@ -45,6 +46,15 @@ def rules(draw):
             st.lists(amounts, min_size=1, max_size=6),
         ),
         st.builds(
+            lambda pairs: {"by_quarter": pairs},
+            st.dictionaries(st.sampled_from(["2026Q1", "2026Q4", "2027Q3"]), amounts, min_size=1),
+        ),
+        st.builds(
+            lambda pairs, by: {"totals": {"of": pairs, "spread": by}},
+            st.dictionaries(st.sampled_from(["FY2026", "2027Q1", "2027Q2", "FY2028"]), amounts, min_size=1),
+            st.sampled_from(["evenly", "by days", [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11]]),
+        ),
+        st.builds(
             lambda total, shape: {"seasonal": {"totals": {2026: total}, "shape": [*shape, 1.0]}},
             amounts,
             st.lists(st.floats(0, 9), min_size=11, max_size=11),
@@ -69,9 +79,10 @@ def models(draw):
              rollup=Rollup(OverTime.RATIO, OverMembers.RATIO, "sales", "kits")),
         Line("mix", draw(labels), "%", "first", ("product", "region"), rules={(): draw(rules())},
              rollup=Rollup.default("%")),
-        Line("sales", draw(labels), "EUR", "second", ("region",), formula="kits * price", posts_to="revenue"),
+        Line("sales", draw(labels), "EUR", "second", ("region",), formula="kits * price * (1 + in_season)",
+             posts_to="revenue"),
         Line("spread", draw(labels), "EUR", "second", ("region", "product"), formula="sales * mix",
-             allow_loop=draw(st.booleans())),
+             allow_loop=draw(st.booleans()), absent=draw(st.sampled_from([(), (("Coast", "Panel"), ("2nd", "Kit"))]))),
         Line("stock", draw(labels), "EUR", "second", formula="before(stock) + sum_over(spread)", opening=draw(amounts),
              history=tuple(draw(st.lists(amounts, max_size=3))), rollup=BALANCE),
     )  # fmt: skip
@@ -97,10 +108,11 @@ def models(draw):
         {"cash": draw(amounts)},
         (
             Case("base", "Base", None, tuple(draw(st.lists(change, max_size=2)))),
-            Case("best", draw(labels), "base", tuple(draw(st.lists(change, max_size=3))), draw(labels),
+            Case("best", draw(labels), "base",
+                 (*draw(st.lists(change, max_size=3)), Change("kits", Operation.ADD, -5.0, name="lower")), draw(labels),
                  tuple(draw(st.lists(switches, max_size=2)))),
             Case("better", "Better", "best"),
-            Case("calm", "Calm", "best", drops=("push",)),
+            Case("calm", "Calm", "best", drops=("push", "lower")),
         ),
         (
             Figure("low", draw(labels), "cash_after_overdraft", reduction=Reduction.LOWEST, is_pinned=True),
@@ -115,5 +127,9 @@ def models(draw):
                 Change("kits", Operation.DEFER, draw(st.floats(0, 1)), (("region", "Coast"),), None, Month(2026, 6),
                        draw(labels), draw(st.integers(1, 5)), draw(st.floats(0, 1))),
             )),
+        ),
+        (
+            Flag("in_season", draw(labels), draw(optional_month), None, (6, 7), draw(st.booleans()), draw(labels)),
+            Flag("open", "Open"),
         ),
     )  # fmt: skip

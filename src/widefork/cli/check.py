@@ -8,6 +8,7 @@ import numpy as np
 
 from widefork.cli.models import FAILED, in_one_sentence, model_argument, read_plan
 from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.analysis.idle import idle_changes
 from widefork.core.finance.statements import CHECKS
 from widefork.core.graph.plan import Plan
 
@@ -22,6 +23,9 @@ def check(model: Path) -> None:
     plan = read_plan(model)
     faults = [f"{name}: {problem.sentence}" for name, problem in plan.problems.items()]
     faults += _gaps(plan) if not faults else []
+    for case in plan.model.cases if not faults else ():
+        for idle in idle_changes(plan, plan.model.changes_of(case.name)):
+            click.echo(f"note: {case.name}: {idle.sentence}")
     for name, warnings in plan.warnings.items():
         for warning in warnings:
             click.echo(f"note: {name}: {warning.sentence}")

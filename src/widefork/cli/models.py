@@ -12,6 +12,7 @@ from typing import Any, ParamSpec
 
 import click
 
+from widefork.core.analysis.idle import idle_changes
 from widefork.core.changes import Change
 from widefork.core.changes.words import read_change
 from widefork.core.errors import UnknownName, WideforkError
@@ -67,7 +68,11 @@ def changes_of(plan: Plan, case: str | None, phrases: Iterable[str]) -> tuple[Ch
     further = tuple(read_change(phrase, model.dimensions) for phrase in phrases)
     for change in further:
         plan.check_changeable(change.line)
-    return (*model.changes_of(case or model.cases[0].name), *further)
+    changes = (*model.changes_of(case or model.cases[0].name), *further)
+    for idle in idle_changes(plan, changes):
+        if idle.change in further:
+            click.echo(f"note: {idle.sentence}", err=True)
+    return changes
 
 
 def print_table(header: Sequence[str], rows: Iterable[Sequence[Any]], form: str) -> None:

@@ -1,11 +1,13 @@
 """Print the JSON Schema of the open text format."""
 
-from importlib.resources import files
+import json
 
 import click
+
+from widefork.files.yaml_format.schema import model_schema
 
 
 @click.command()
 def schema() -> None:
     """Print the JSON Schema that model files are checked against."""
-    click.echo(files("widefork.files.yaml_format").joinpath("schema.json").read_text("utf-8"), nl=False)
+    click.echo(json.dumps(model_schema(), ensure_ascii=False, indent=1))

@@ -169,6 +169,10 @@ class Timeline:
         """Return the fiscal year, named by the year in which it ends."""
         return month.plus(12 - self.fiscal_month(month)).year
 
+    def fiscal_quarter(self, month: Month) -> tuple[int, int]:
+        """Return the fiscal year and the quarter within it, from 1."""
+        return self.fiscal_year(month), (self.fiscal_month(month) - 1) // 3 + 1
+
     def periods(self, grain: Grain, first: Month | None = None, last: Month | None = None) -> tuple[Period, ...]:
         """Return the columns of a range at a grain; the outermost ones are cut to the range."""
         columns: list[Period] = []
@@ -185,11 +189,10 @@ class Timeline:
         return self.periods(Grain.YEAR)
 
     def _period_name(self, grain: Grain, month: Month) -> tuple[str, str]:
-        year = self.fiscal_year(month)
+        year, quarter = self.fiscal_quarter(month)
         if grain is Grain.MONTH:
             return str(month), month.label
         if grain is Grain.QUARTER:
-            quarter = (self.fiscal_month(month) - 1) // 3 + 1
             return f"{year}Q{quarter}", f"Q{quarter} {year % 100:02d}"
         return f"FY{year}", f"FY{year % 100:02d}"
 

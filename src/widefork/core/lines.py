@@ -82,6 +82,7 @@ class Line:
     posts_to : str. Caption of the statements this line is part of; empty for none.
     note : str. Why this number.
     allow_loop : bool. The line may need itself in the same month; it is then solved there (decision 0019).
+    absent : combinations of members that do not exist: 0 in every month, whatever formula or changes say.
 
     Raises
     ------
@@ -103,6 +104,7 @@ class Line:
     note: str = ""
     source: LineSource | None = None
     allow_loop: bool = False
+    absent: tuple[MemberKey, ...] = ()
 
     def __post_init__(self) -> None:
         place = f"lines/{self.name}"
@@ -115,9 +117,12 @@ class Line:
             raise InvalidModel("A line is spread over at most three dimensions.", place)
         if (self.formula is None) == (not self.rules):
             raise InvalidModel("A line has either a formula or rules for its values, and not both.", place)
-        for key in [*self.rules, *self.actuals]:
+        for key in [*self.rules, *self.actuals, *self.absent]:
             if key and len(key) != len(self.dimensions):
                 raise InvalidModel(f"{' / '.join(key)} does not name one member for each dimension.", place)
+        for key in self.absent:
+            if key in self.rules or key in self.actuals:
+                raise InvalidModel(f"{' / '.join(key)} is said not to exist, and has values too.", place)
 
     @property
     def is_assumption(self) -> bool:

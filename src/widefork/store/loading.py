@@ -9,6 +9,7 @@ from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.rules import RULES, read_rule
@@ -55,6 +56,10 @@ def load_model(session: Session, model_id: int) -> Model:
             Move(m.name, m.label, Month.parse(m.start), _changes(names, ChangeRow.move_id, m.id), m.note)
             for m in names.moves
         ),
+        flags=tuple(
+            Flag(f.name, f.label, month_of(f.first), month_of(f.last), tuple(f.months_of_year), f.counts, f.note)
+            for f in names.flags
+        ),
     )
 
 
@@ -80,6 +85,7 @@ def _line(row: LineRow, names: Names) -> Line:
         row.posts_to,
         row.note,
         allow_loop=row.allow_loop,
+        absent=tuple(_key(ids, names) for ids in row.absent),
     )
 
 
@@ -101,8 +107,17 @@ def _case(row: CaseRow, names: Names) -> Case:
         _changes(names, ChangeRow.case_id, row.id),
         row.note,
         tuple(Switch(moves[s["move"]], month_of(s["start"]), s["strength"]) for s in row.moves),
-        tuple(moves[move_id] for move_id in row.drops),
+        tuple(_dropped(drop, moves, names) for drop in row.drops),
     )
+
+
+def _dropped(drop: Any, moves: dict[int | None, str], names: Names) -> str:
+    if not isinstance(drop, dict):
+        return moves[drop]
+    change = names.session.get(ChangeRow, drop["change"])
+    if change is None:
+        raise UnknownName("change", str(drop["change"]), [])
+    return change.name
 
 
 def _changes(names: Names, holder: Any, holder_id: int | None) -> tuple[Change, ...]:
@@ -122,6 +137,7 @@ def change_of(row: ChangeRow, names: Names) -> Change:
         row.note,
         row.catch_up_months,
         row.strength,
+        row.name,
     )
 
 

@@ -13,6 +13,7 @@ from widefork.store.tables import (
     CaseRow,
     DimensionRow,
     FigureRow,
+    FlagRow,
     LineRow,
     MemberRow,
     MoveRow,
@@ -53,6 +54,7 @@ class Names:
         self.cases: list[CaseRow] = _rows(session, CaseRow, model_id)
         self.moves: list[MoveRow] = _rows(session, MoveRow, model_id)
         self.profiles: list[ProfileRow] = _rows(session, ProfileRow, model_id)
+        self.flags: list[FlagRow] = _rows(session, FlagRow, model_id)
         self.figures: list[FigureRow] = _rows(session, FigureRow, model_id)
 
     def member_id(self, dimension: str, member: str) -> int:

@@ -13,6 +13,7 @@ from widefork.store.tables import (
     ChangeRow,
     DimensionRow,
     FigureRow,
+    FlagRow,
     LineRow,
     MemberRow,
     ModelRow,
@@ -57,6 +58,20 @@ def store_model(session: Session, model: Model) -> ModelRow:
                 model_id=model_id, position=place, name=profile.name, label=profile.label, amounts=list(profile.values)
             )
         )
+    for place, flag in enumerate(model.flags):
+        session.add(
+            FlagRow(
+                model_id=model_id,
+                position=place,
+                name=flag.name,
+                label=flag.label,
+                first=text_of(flag.first),
+                last=text_of(flag.last),
+                months_of_year=list(flag.months_of_year),
+                counts=flag.counts,
+                note=flag.note,
+            )
+        )
     session.flush()
     names = Names(session, model_id)
     for place, line in enumerate(model.lines):
@@ -81,6 +96,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
     names = Names(session, model_id)
     _store_moves(session, model, names)
     move_ids = {move.name: int(move.id or 0) for move in names.moves}
+    named: dict[str, int] = {}
     for place, case in enumerate(model.cases):
         parent = names.case(case.parent).id if case.parent else None
         case_row = CaseRow(
@@ -91,13 +107,17 @@ def store_model(session: Session, model: Model) -> ModelRow:
             label=case.label,
             note=case.note,
             moves=[{"move": move_ids[s.move], "start": text_of(s.start), "strength": s.strength} for s in case.moves],
-            drops=[move_ids[name] for name in case.drops],
+            drops=[move_ids[name] if name in move_ids else {"change": named[name]} for name in case.drops],
         )
         session.add(case_row)
         session.flush()
         names.cases.append(case_row)
         for order, change in enumerate(case.changes):
-            session.add(change_row(change, order, names, case_id=case_row.id))
+            stored = change_row(change, order, names, case_id=case_row.id)
+            session.add(stored)
+            if change.name:
+                session.flush()
+                named[change.name] = int(stored.id or 0)
     for place, figure in enumerate(model.figures):
         session.add(figure_row(figure, place, model, names))
     session.flush()
@@ -152,6 +172,7 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         posts_to=line.posts_to,
         note=line.note,
         allow_loop=line.allow_loop,
+        absent=[names.key_ids(line.dimensions, key) for key in line.absent],
     )
 
 
@@ -175,6 +196,7 @@ def change_row(
         note=change.note,
         catch_up_months=change.catch_up_months,
         strength=change.strength,
+        name=change.name,
     )
 
 

@@ -24,6 +24,10 @@ def _document() -> Any:
     return Field(sa_column=Column(JSON, nullable=False))
 
 
+def _list() -> Any:
+    return Field(default_factory=list, sa_column=Column(JSON, nullable=False, server_default="[]"))
+
+
 _ONE_TARGET = "(line_id IS NOT NULL) + (part IS NOT NULL) = 1 AND (schedule_id IS NULL OR part IS NOT NULL)"
 """A target is a line of the user's, a part of a schedule, or (part alone) a caption of the statements."""
 
@@ -93,6 +97,23 @@ class ProfileRow(SQLModel, table=True):
     amounts: list[float] = _document()
 
 
+class FlagRow(SQLModel, table=True):
+    """A flag or counter of the modeller's own."""
+
+    __tablename__ = "flag"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    first: str | None
+    last: str | None
+    months_of_year: list[int] = _document()
+    counts: bool
+    note: str
+
+
 class LineRow(SQLModel, table=True):
     """A line of the user's. ``rules`` and ``actuals`` are lists of {members: [member ids], ...}."""
 
@@ -115,6 +136,7 @@ class LineRow(SQLModel, table=True):
     posts_to: str
     note: str
     allow_loop: bool = False
+    absent: list[list[int]] = _list()
 
 
 class ScheduleRow(SQLModel, table=True):
@@ -132,7 +154,10 @@ class ScheduleRow(SQLModel, table=True):
 
 
 class CaseRow(SQLModel, table=True):
-    """A case; the root has no parent. ``moves`` holds {move: id, start, strength}, ``drops`` ids of moves."""
+    """A case; the root has no parent.
+
+    ``moves`` holds {move: id, start, strength}; ``drops`` ids of moves, or {change: id}.
+    """
 
     __tablename__ = "case"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -144,7 +169,7 @@ class CaseRow(SQLModel, table=True):
     label: str
     note: str
     moves: list[dict[str, Any]] = _document()
-    drops: list[int] = _document()
+    drops: list[Any] = _document()
 
 
 class MoveRow(SQLModel, table=True):
@@ -184,6 +209,7 @@ class ChangeRow(SQLModel, table=True):
     note: str
     catch_up_months: int = 0
     strength: float = 1.0
+    name: str = ""
 
 
 class FigureRow(SQLModel, table=True):
@@ -242,7 +268,7 @@ class EditItemRow(SQLModel, table=True):
 
 ENTITIES: dict[str, type[SQLModel]] = {
     row.__tablename__: row
-    for row in (SectionRow, ProfileRow, LineRow, ScheduleRow, CaseRow, MoveRow, ChangeRow, FigureRow)
+    for row in (SectionRow, ProfileRow, FlagRow, LineRow, ScheduleRow, CaseRow, MoveRow, ChangeRow, FigureRow)
 }
 """What an edit may touch, in the order rows are put back (referred ones first)."""
 

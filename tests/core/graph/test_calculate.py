@@ -215,3 +215,18 @@ def test_roll_up_divides_after_adding():
 def test_models_that_contradict_themselves_are_refused(build, said):
     with pytest.raises(InvalidModel, match=said):
         build()
+
+
+def test_combinations_that_do_not_exist_are_0_whatever_formula_and_changes_say():
+    plan = plan_of(
+        given("kits", 10, ("region",), absent=(("Valley",),)),
+        calculated("price", "100 / kits", ("region",), absent=(("Valley",),)),
+        calculated("stock", "before(stock) + kits", ("region",), absent=(("Upland",),), rollup=BALANCE),
+        months=2,
+    )
+    results = evaluate(plan, [[Change("kits", Operation.ADD, 10)]])
+    assert results.values("kits")[..., 0].tolist() == [[20, 20], [0, 0], [20, 20]]
+    assert results.values("price")[..., 0].tolist() == [[5, 5], [0, 0], [5, 5]]
+    assert results.values("stock")[..., 0].tolist() == [[20, 40], [0, 0], [0, 0]]
+    with pytest.raises(InvalidModel, match="said not to exist, and has values too"):
+        given("kits", {("Coast",): 1}, ("region",), absent=(("Coast",),))

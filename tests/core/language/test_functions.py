@@ -301,3 +301,21 @@ def test_formulas_that_make_no_sense_say_so_at_their_place(formula, said):
         check_model(plan.model)
     assert "wrong" in plan.problems
     assert np.isnan(series(plan, "wrong")).all()
+
+
+@forall(st.lists(st.floats(-50, 50), min_size=1, max_size=30))
+def test_whole_flows_keep_the_rounded_total_of_every_stretch_from_the_start(flows):
+    """What a month leaves over waits for the next, so that no person is lost to rounding."""
+    plan = plan_of(
+        given("won", {"monthly": {"start": "2026-01", "amounts": flows}}),
+        calculated("whole", "whole_flow(won)"),
+        months=len(flows),
+    )
+    whole = np.array(series(plan, "whole"))
+    assert np.array_equal(whole, np.round(whole))
+    assert np.abs(whole.cumsum() - np.array(flows).cumsum()).max() <= 0.5 + 1e-6
+
+
+def test_a_third_of_a_customer_a_month_is_one_every_third_month():
+    plan = plan_of(given("won", 1 / 3), calculated("whole", "whole_flow(won)"), months=9)
+    assert series(plan, "whole") == [0, 1, 0, 0, 1, 0, 0, 1, 0]

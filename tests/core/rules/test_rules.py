@@ -13,6 +13,8 @@ EXAMPLES = {
     "growth": {"base": 100, "rate": 0.06, "pace": "once a year", "since": "2027-01"},
     "steps": {"2026-01": 5, "2026-11": 6},
     "by_year": {2026: 24.9, 2027: 25.9},
+    "by_quarter": {"2026Q1": 24.9, "2026Q3": 25.9},
+    "totals": {"of": {"FY2026": 12000, "2027Q1": 3000}, "spread": "by days"},
     "seasonal": {"totals": {2026: 120000}, "shape": [8, 7, 8, 8, 9, 9, 10, 9, 8, 8, 7, 9]},
     "one_off": {"2026-11": 48000},
     "points": {"2026-01": 10, "2026-07": 40},
@@ -139,4 +141,47 @@ def test_seasonal_weights_spread_the_year_exactly():
 )
 def test_rules_that_cannot_be_read_say_what_was_expected(document, said):
     with pytest.raises(InvalidModel, match=said):
+        read_rule(RULES, document)
+
+
+@pytest.mark.parametrize("by", ["evenly", "by days", [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11]])
+@given(amounts=st.lists(st.floats(-1e9, 1e9), min_size=3, max_size=3), opens=st.integers(1, 12))
+def test_totals_add_up_whatever_they_are_spread_by(by, amounts, opens):
+    year, first, second = amounts
+    timeline = Timeline(Month(2025, 1), 60, opens)
+    rule = read_rule(RULES, {"totals": {"of": {"FY2027": year, "2028Q1": first, "2028Q3": second}, "spread": by}})
+    values = dict(zip(timeline.months, rule.values(timeline).tolist(), strict=True))
+
+    def total(year, quarters):
+        return sum(v for m, v in values.items() if timeline.fiscal_quarter(m) in [(year, q) for q in quarters])
+
+    assert total(2027, (1, 2, 3, 4)) == pytest.approx(year, rel=1e-15, abs=1e-300)
+    assert total(2028, (1,)) == pytest.approx(first, rel=1e-15, abs=1e-300)
+    assert total(2028, (3,)) == pytest.approx(second, rel=1e-15, abs=1e-300)
+    assert total(2028, (2, 4)) == total(2026, (1, 2, 3, 4)) == 0
+
+
+def test_days_share_a_quarter_out_as_the_calendar_has_them():
+    """31, 28 and 31 of 90 days: common practice."""
+    values = read_rule(RULES, {"totals": {"of": {"2026Q1": 9000}, "spread": "by days"}}).values(TIMELINE)
+    assert values[:4].tolist() == [3100, 2800, 3100, 0]
+
+
+def test_a_year_the_timeline_cuts_keeps_the_shares_of_the_months_it_has():
+    timeline = Timeline(Month(2026, 10), 4)
+    assert read_rule(RULES, {"totals": {"of": {"FY2026": 1200}}}).values(timeline).tolist() == [100, 100, 100, 0]
+
+
+@pytest.mark.parametrize(
+    "document",
+    [
+        {"by_quarter": {"2026": 1}},
+        {"totals": {"of": {"2026": 1}}},
+        {"totals": {"of": {"FY2026": 1, "2026Q2": 1}}},
+        {"totals": {"of": {"FY2026": 1}, "spread": "weekly"}},
+        {"totals": {"of": {"FY2026": 1}, "spread": [0] * 12}},
+    ],
+)
+def test_periods_and_spreads_that_cannot_be_are_said(document):
+    with pytest.raises(InvalidModel, match=r"written like|give the one|spread|at least one"):
         read_rule(RULES, document)

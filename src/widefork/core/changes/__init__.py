@@ -1,6 +1,19 @@
 """Changes, and the cases and moves made of them."""
 
-from widefork.core.changes.case import Case, Move, Switch, resolve
+from widefork.core.changes.case import Case, Layer, Move, Sketch, Switch, layers, resolve
 from widefork.core.changes.change import Change, Operation, apply_change, changed_months, plan_months
 
-__all__ = ["Case", "Change", "Move", "Operation", "Switch", "apply_change", "changed_months", "plan_months", "resolve"]
+__all__ = [
+    "Case",
+    "Change",
+    "Layer",
+    "Move",
+    "Operation",
+    "Sketch",
+    "Switch",
+    "apply_change",
+    "changed_months",
+    "layers",
+    "plan_months",
+    "resolve",
+]

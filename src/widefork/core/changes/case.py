@@ -45,7 +45,8 @@ class Case:
 
     Parameters
     ----------
-    moves : switched on, in this order. drops : inherited moves switched off.
+    moves : switched on, in this order.
+    drops : inherited moves, and inherited changes that have a name, that do not happen here.
     """
 
     name: str
@@ -55,6 +56,30 @@ class Case:
     note: str = ""
     moves: tuple[Switch, ...] = ()
     drops: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Sketch:
+    """Changes being tried on top of a case, kept by nobody yet. They apply after all of the case's own."""
+
+    case: str
+    changes: tuple[Change, ...]
+
+    def kept_in_case(self, case: Case) -> Case:
+        """Return the case with the sketch as the last of its own changes.
+
+        Its moves still apply after them, so where a move touches the same months the result may differ from what
+        the sketch showed; keep it as a move or a fork there.
+        """
+        return replace(case, changes=(*case.changes, *self.changes))
+
+    def kept_as_fork(self, name: str, label: str) -> Case:
+        """Return a case of its own that forks from the one sketched on."""
+        return Case(name, label, self.case, self.changes)
+
+    def kept_as_move(self, name: str, label: str, start: Month) -> Move:
+        """Return a move that any case can switch on."""
+        return Move(name, label, start, self.changes)
 
 
 def moved(move: Move, switch: Switch) -> tuple[Change, ...]:
@@ -76,25 +101,44 @@ def moved(move: Move, switch: Switch) -> tuple[Change, ...]:
     )
 
 
-def resolve(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Change, ...]:
-    """Return all changes of a case, from the root down: each case's own, then its moves.
+@dataclass(frozen=True)
+class Layer:
+    """Changes of one case that belong together: its own (``move`` is None), or those of one move it switched on."""
+
+    case: str
+    move: str | None
+    changes: tuple[Change, ...]
+
+
+def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Layer, ...]:
+    """Return what a case is made of, from the root down: each case's own changes, then its moves.
 
     Raises
     ------
-    UnknownName: no such case, parent or move.
+    UnknownName: no such case, parent or move, or something dropped that is neither.
     InvalidModel: a case that descends from itself.
     """
     lineage = _lineage(cases, name)
+    droppable = {*moves, *(change.name for case in lineage for change in case.changes if change.name)}
     dropped = {drop: place for place, case in enumerate(lineage) for drop in case.drops}
-    found: list[Change] = []
+    for drop in dropped:
+        if drop not in droppable:
+            raise UnknownName("move or named change to drop", drop, droppable)
+    found: list[Layer] = []
     for place, case in enumerate(lineage):
-        found.extend(case.changes)
+        own = tuple(change for change in case.changes if dropped.get(change.name, -1) <= place)
+        found.append(Layer(case.name, None, own))
         for switch in case.moves:
             if switch.move not in moves:
                 raise UnknownName("move", switch.move, moves)
             if dropped.get(switch.move, -1) <= place:
-                found.extend(moved(moves[switch.move], switch))
+                found.append(Layer(case.name, switch.move, moved(moves[switch.move], switch)))
     return tuple(found)
+
+
+def resolve(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Change, ...]:
+    """Return all changes of a case in the order they apply; raises what ``layers`` raises."""
+    return tuple(change for layer in layers(cases, moves, name) for change in layer.changes)
 
 
 def _lineage(cases: Mapping[str, Case], name: str) -> list[Case]:

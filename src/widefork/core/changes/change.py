@@ -40,6 +40,7 @@ class Change:
     note : str. Why.
     catch_up_months : int. Months after ``last`` over which what was deferred is caught up evenly; defer only.
     strength : float, 0 to 1. How much of the change happens: halfway between without and with it at 0.5.
+    name : str. Lets a case further down drop this change; empty for most.
 
     Raises
     ------
@@ -56,6 +57,7 @@ class Change:
     note: str = ""
     catch_up_months: int = 0
     strength: float = 1.0
+    name: str = ""
 
     def __post_init__(self) -> None:
         place = f"changes/{self.line}"

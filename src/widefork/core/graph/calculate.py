@@ -152,9 +152,8 @@ class _Run:
         self.arrays: dict[str, Values] = {}
         self.unsolved: dict[str, int] = {}
         self.ones = (1,) * len(plan.model.dimensions)
-        self.counters = {
-            name: values.reshape(*self.ones, -1, 1) for name, values in counter_values(self.timeline).items()
-        }
+        counted = counter_values(self.timeline, plan.model.flags)
+        self.counters = {name: values.reshape(*self.ones, -1, 1) for name, values in counted.items()}
         self.fiscal_months = self.counters["fiscal_month"].ravel().astype(np.int64)
         self.profiles = {p.name: np.array(p.values) for p in plan.model.profiles}
         self.changes = _by_line(batch)
@@ -203,6 +202,9 @@ class _Run:
                 known = given[..., window, :]
                 value = np.where(np.isnan(known), value, known)
             self.arrays[name][..., window, :] = value
+            line = self.model.line_by_name.get(name)
+            if line is not None and line.absent:
+                self.arrays[name] = self._without_absent(line, self.arrays[name])
 
     def _solve_month(self, names: list[str], actuals: dict[str, Values | None], month: int) -> None:
         """Compute a month again and again, from the month before on, until nothing in it moves any more."""
@@ -240,8 +242,23 @@ class _Run:
     def _finish(self, name: str, array: Values) -> Values:
         """Apply changes (plan months) and actuals (actual months) to what rule or formula gave."""
         line = self.model.line_by_name.get(name)
-        if line is None:
+        return array if line is None else self._without_absent(line, self._changed(line, array))
+
+    def _without_absent(self, line: Line, array: Values) -> Values:
+        """Combinations that do not exist are 0."""
+        if not line.absent:
             return array
+        array = np.array(array)
+        axes = [self._axis(dimension) for dimension in line.dimensions]
+        for places in self.model.absent_members(line):
+            where: list[Any] = [slice(None)] * array.ndim
+            for axis, place in zip(axes, places, strict=True):
+                where[axis] = place
+            array[tuple(where)] = 0.0
+        return array
+
+    def _changed(self, line: Line, array: Values) -> Values:
+        name = line.name
         lists = self.changes.get(name)
         if lists is not None:
             same = all(entry == lists[0] for entry in lists)

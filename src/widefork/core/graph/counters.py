@@ -1,12 +1,13 @@
 """The counters and flags every formula may use by name."""
 
 from calendar import monthrange
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Month, Timeline
+from widefork.core.flags import Flag
 
 COUNTERS: dict[str, tuple[str, Callable[[Timeline, Month], float]]] = {
     "month": ("running number of the month; compares with months such as Sep 2026", lambda _, m: m.ordinal),
@@ -29,9 +30,9 @@ COUNTER_UNITS = {"months_per_year": "1/year", "days_in_month": "days"}
 """Units of the counters that have one; the others are plain numbers that fit anything."""
 
 
-def counter_values(timeline: Timeline) -> dict[str, NDArray[np.float64]]:
-    """Return every counter's months, each of shape (months,)."""
-    return {
+def counter_values(timeline: Timeline, flags: Sequence[Flag] = ()) -> dict[str, NDArray[np.float64]]:
+    """Return the months of every counter, and of a modeller's own flags, each of shape (months,)."""
+    return {flag.name: flag.values(timeline) for flag in flags} | {
         name: np.array([value(timeline, month) for month in timeline.months], dtype=float)
         for name, (_, value) in COUNTERS.items()
     }

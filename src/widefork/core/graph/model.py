@@ -9,6 +9,7 @@ from widefork.core.axes import Dimension, Timeline
 from widefork.core.changes import Case, Change, Move, resolve
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
+from widefork.core.flags import Flag
 from widefork.core.lines import Line, Section
 
 
@@ -48,6 +49,7 @@ class Model:
     lines : the user's lines, or after assembly all lines, in reading order.
     opening_balances : by balance-sheet caption, as at the month before the start; natural sign.
     cases : the root first. moves : bundles of changes any case can switch on.
+    flags : the modeller's own flags and counters.
 
     Raises
     ------
@@ -66,13 +68,15 @@ class Model:
     cases: tuple[Case, ...] = (Case("base", "Base"),)
     figures: tuple[Figure, ...] = ()
     moves: tuple[Move, ...] = ()
+    flags: tuple[Flag, ...] = ()
 
     def __post_init__(self) -> None:
         self._check_unique("line", [line.name for line in self.lines])
         self._check_unique("name", [*self.dimension_by_name, *(p.name for p in self.profiles)])
         self._check_unique("case", [case.name for case in self.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
-        self._check_unique("move", [move.name for move in self.moves])
+        self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
+        self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("schedule", [schedule.name for schedule in self.schedules])
         if not self.cases or self.cases[0].parent is not None:
             raise InvalidModel("A model's first case is its root and has no parent.", "cases")
@@ -109,7 +113,7 @@ class Model:
             if name not in self.dimension_by_name:
                 sentence = UnknownName("dimension", name, self.dimension_by_name).sentence
                 raise InvalidModel(sentence, f"lines/{line.name}/over")
-        for key in [*line.rules, *line.actuals]:
+        for key in [*line.rules, *line.actuals, *line.absent]:
             for name, member in zip(line.dimensions, key, strict=False):
                 if member not in self.dimension_by_name[name].members:
                     sentence = UnknownName(f"member of {name}", member, self.dimension_by_name[name].members).sentence
@@ -134,6 +138,11 @@ class Model:
     def move_by_name(self) -> Mapping[str, Move]:
         """Moves by name."""
         return {move.name: move for move in self.moves}
+
+    @property
+    def flag_names(self) -> frozenset[str]:
+        """Names of the modeller's own flags and counters."""
+        return frozenset(flag.name for flag in self.flags)
 
     @cached_property
     def all_changes(self) -> tuple[Change, ...]:
@@ -165,6 +174,11 @@ class Model:
     def changes_of(self, case: str) -> tuple[Change, ...]:
         """Return all changes of a case, from the root down."""
         return resolve(self.case_by_name, self.move_by_name, case)
+
+    def absent_members(self, line: Line) -> tuple[tuple[int, ...], ...]:
+        """Return the places, along the line's dimensions, of combinations that do not exist."""
+        dimensions = self.dimensions_of(line)
+        return tuple(tuple(d.index(m) for d, m in zip(dimensions, key, strict=True)) for key in line.absent)
 
     def dimensions_of(self, line: Line) -> tuple[Dimension, ...]:
         """Return the dimensions a line is spread over, in the line's order."""

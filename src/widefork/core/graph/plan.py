@@ -108,7 +108,7 @@ def scope_of(model: Model) -> Scope:
     return Scope(
         lines={line.name: line.dimensions for line in model.lines},
         members={dimension.name: dimension.members for dimension in model.dimensions},
-        counters=frozenset(COUNTERS),
+        counters=frozenset(COUNTERS) | model.flag_names,
         profiles=frozenset(profile.name for profile in model.profiles),
         maps=maps_of(model),
     )
@@ -170,12 +170,13 @@ def _check_names(model: Model) -> None:
         **dict.fromkeys(model.dimension_by_name, "a dimension"),
         **dict.fromkeys((profile.name for profile in model.profiles), "a profile"),
     }
-    for line in model.lines:
-        if line.name in taken:
-            raise InvalidModel(
-                f"{line.name} is already the name of {taken[line.name]}; choose another.",
-                f"lines/{line.name}",
-            )
+    own = [(f"flags/{flag.name}", flag.name) for flag in model.flags]
+    lines = [(f"lines/{line.name}", line.name) for line in model.lines]
+    for place, name in own + lines:
+        if name in taken:
+            raise InvalidModel(f"{name} is already the name of {taken[name]}; choose another.", place)
+        if place.startswith("flags"):
+            taken[name] = "a flag"
     for change in model.all_changes:
         model.line(change.line)
     for figure in model.figures:

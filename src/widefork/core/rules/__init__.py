@@ -1,6 +1,7 @@
 """Entry rules: how an assumption's months are given. One line here per rule; see ``rules/README.md``."""
 
 from widefork.core.registry import Registry
+from widefork.core.rules.by_quarter import BY_QUARTER
 from widefork.core.rules.by_year import BY_YEAR
 from widefork.core.rules.every import EVERY
 from widefork.core.rules.flat import FLAT
@@ -12,9 +13,10 @@ from widefork.core.rules.refit import refit
 from widefork.core.rules.rule import Rule, RuleKind, read_rule, read_words, write_rule
 from widefork.core.rules.seasonal import SEASONAL
 from widefork.core.rules.steps import STEPS
+from widefork.core.rules.totals import TOTALS
 
 RULES: Registry[RuleKind] = Registry(
-    "entry rule", FLAT, GROWTH, STEPS, BY_YEAR, SEASONAL, POINTS, ONE_OFF, EVERY, MONTHLY
+    "entry rule", FLAT, GROWTH, STEPS, BY_YEAR, BY_QUARTER, TOTALS, SEASONAL, POINTS, ONE_OFF, EVERY, MONTHLY
 )
 
 __all__ = ["RULES", "Rule", "RuleKind", "read_rule", "read_words", "refit", "write_rule"]

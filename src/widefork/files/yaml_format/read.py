@@ -1,10 +1,8 @@
 """YAML text to a core Model, with the line of the file in every complaint."""
 
-import json
 import re
 from collections.abc import Mapping
 from functools import cache
-from importlib.resources import files
 from typing import Any
 
 import jsonschema
@@ -15,9 +13,11 @@ from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.rules import RULES, read_rule
+from widefork.files.yaml_format.schema import model_schema
 
 _PERCENT = re.compile(r"(-?\d+(?:\.\d+)?) ?%")
 _TEXTS = frozenset({"model", "currency", "name", "label", "note", "why", "unit", "formula"})
@@ -50,8 +50,7 @@ def read_yaml(text: str) -> Model:
 
 @cache
 def _validator() -> Any:
-    schema = json.loads(files("widefork.files.yaml_format").joinpath("schema.json").read_text("utf-8"))
-    return jsonschema.Draft202012Validator(schema)
+    return jsonschema.Draft202012Validator(model_schema())
 
 
 def _line_of(document: Any, path: list[Any]) -> int:
@@ -111,6 +110,19 @@ def _model(given: dict[str, Any]) -> Model:
         cases=tuple(_case(entry) for entry in given["cases"]),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
         moves=tuple(_move(entry) for entry in given.get("moves", [])),
+        flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
+    )
+
+
+def _flag(name: str, given: dict[str, Any]) -> Flag:
+    return Flag(
+        name,
+        given.get("label", name),
+        _month(given.get("from")),
+        _month(given.get("to")),
+        tuple(given.get("months_of_year", ())),
+        given.get("counts", False),
+        given.get("note", ""),
     )
 
 
@@ -146,6 +158,7 @@ def _line(given: dict[str, Any], section: str) -> Line:
         posts_to=given.get("posts_to", ""),
         note=given.get("note", ""),
         allow_loop=given.get("allow_loop", False),
+        absent=tuple(_key(text) for text in given.get("absent", ())),
     )
 
 
@@ -197,6 +210,7 @@ def _change(given: dict[str, Any]) -> Change:
         given.get("why", ""),
         given.get("catch_up", 0),
         float(given.get("strength", 1)),
+        given.get("name", ""),
     )
 
 

@@ -10,6 +10,7 @@ from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation
 from widefork.core.figures import Comparison, Figure
+from widefork.core.flags import Flag
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Rollup
 from widefork.core.rules import RULES, write_rule
@@ -45,6 +46,7 @@ def model_document(model: Model) -> dict[str, Any]:
             for d in model.dimensions
         },
         "profiles": {p.name: {"label": p.label, "values": list(p.values)} for p in model.profiles},
+        "flags": {flag.name: _flag(flag) for flag in model.flags},
         "sections": [
             _given(name=s.name, label=s.label, note=s.note)
             | {"lines": [_line(line) for line in model.lines if line.section == s.name]}
@@ -77,6 +79,17 @@ def _given(**entries: Any) -> dict[str, Any]:
     return {key: value for key, value in entries.items() if value not in (None, "", (), [], {})}
 
 
+def _flag(flag: Flag) -> dict[str, Any]:
+    written = _given(
+        label=flag.label,
+        **{"from": _month(flag.first)},
+        to=_month(flag.last),
+        months_of_year=list(flag.months_of_year),
+        note=flag.note,
+    )
+    return {**written, "counts": True} if flag.counts else written
+
+
 def _month(month: Month | None) -> str | None:
     return str(month) if month is not None else None
 
@@ -92,6 +105,8 @@ def _line(line: Line) -> dict[str, Any]:
         posts_to=line.posts_to,
         note=line.note,
     )
+    if line.absent:
+        written["absent"] = [MEMBER_SEPARATOR.join(key) for key in line.absent]
     if line.allow_loop:
         written["allow_loop"] = True
     if line.opening:
@@ -135,8 +150,10 @@ def _change(change: Change) -> dict[str, Any]:
     amount: Any = change.amount
     if change.operation in (Operation.STOP, Operation.DELAY):
         amount = True if change.operation is Operation.STOP else int(change.amount)
-    written = {"line": change.line, change.operation.value: amount} | _given(
-        at=at, **{"from": _month(change.first)}, to=_month(change.last), why=change.note
+    written = (
+        _given(name=change.name)
+        | {"line": change.line, change.operation.value: amount}
+        | _given(at=at, **{"from": _month(change.first)}, to=_month(change.last), why=change.note)
     )
     if change.operation is Operation.DEFER:
         written["catch_up"] = change.catch_up_months

@@ -11,6 +11,8 @@ Values = NDArray[np.float64]
 """Shape (members of each dimension or 1..., months of the window, batch or 1)."""
 
 MONTH_AXIS = -2
+NEARLY = 1e-9
+"""What a sum of products may be off by before it is rounded: 2.4999999999 is 2.5."""
 
 
 class Kind(StrEnum):

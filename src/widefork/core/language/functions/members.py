@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.language.functions.function import Function, Kind, UnitRule, Values
+from widefork.core.language.functions.function import NEARLY, Function, Kind, UnitRule, Values
 
 
 def _total(value: Values, axes: tuple[int, ...]) -> Values:
@@ -44,9 +44,6 @@ def _spread_to(value: Values, own: int, other: int, places: NDArray[np.int64], c
     """Each member given the value of the one it belongs to: the inverse way along the same mapping."""
     return np.concatenate([value.take([place], axis=other) for place in places], axis=own)
 
-
-NEARLY = 1e-9
-"""What a sum of products may be off by: 2.9999999999 is 3."""
 
 SUM_OVER = Function(
     "sum_over",

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from widefork.core.language.functions.function import MONTH_AXIS, Function, Kind, Past, Second, Values
+from widefork.core.language.functions.function import MONTH_AXIS, NEARLY, Function, Kind, Past, Second, Values
 
 DAYS_IN_MONTH = 30
 
@@ -13,6 +13,13 @@ def _before(past: Past, window: slice, months: int = 1) -> Values:
 
 def _running_total(past: Past, window: slice) -> Values:
     return np.asarray(past.months(0, window.stop).cumsum(axis=MONTH_AXIS)[..., window, :])
+
+
+def _whole_flow(past: Past, window: slice) -> Values:
+    """Whole numbers whose running total is the rounded running total: what a month leaves over waits for the next."""
+    known = past.months(0, window.stop).cumsum(axis=MONTH_AXIS)
+    whole = np.sign(known) * np.floor(np.abs(known) + 0.5 + NEARLY)
+    return np.asarray(np.diff(whole, axis=MONTH_AXIS, prepend=0.0)[..., window, :])
 
 
 def _year_to_date(past: Past, window: slice) -> Values:
@@ -83,6 +90,14 @@ RUNNING_TOTAL = Function(
     "running_total(net_profit)",
     Kind.TIME,
     _running_total,
+)
+WHOLE_FLOW = Function(
+    "whole_flow",
+    ("line",),
+    "A flow in whole numbers: what a month leaves over waits for the next, so that totals stay the rounded totals.",
+    "whole_flow(customers_won)",
+    Kind.TIME,
+    _whole_flow,
 )
 YEAR_TO_DATE = Function(
     "year_to_date",

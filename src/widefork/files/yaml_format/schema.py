@@ -1,0 +1,282 @@
+"""The shape of a model document as a JSON Schema, built from what the core knows: one truth for checking, for the
+reference page and for editors that complete as one types."""
+
+from enum import StrEnum
+from functools import cache
+from typing import Any
+
+from widefork.core.axes import LONGEST_TIMELINE
+from widefork.core.changes import Operation
+from widefork.core.figures import Comparison, Reduction
+from widefork.core.finance.schedules import SCHEDULES
+from widefork.core.finance.statements.captions import OPENING_CAPTIONS
+from widefork.core.lines import OverMembers, OverTime
+from widefork.core.rules import RULES
+
+Schema = dict[str, Any]
+FORMAT_VERSION = 1
+
+TEXT: Schema = {"type": "string"}
+SOME_TEXT: Schema = {"type": "string", "minLength": 1}
+WHOLE: Schema = {"type": "integer"}
+YES_OR_NO: Schema = {"type": "boolean"}
+ONLY_TRUE: Schema = {"const": True}
+MONTH: Schema = {"$ref": "#/$defs/month"}
+NUMBER: Schema = {"$ref": "#/$defs/number"}
+ANYTHING: Schema = {}
+
+OPERATION_SHAPES: dict[Operation, tuple[str, Schema]] = {
+    Operation.SET: ("The months are this.", NUMBER),
+    Operation.ADD: ("This is added to each month.", NUMBER),
+    Operation.SCALE: ("Each month is multiplied by this.", NUMBER),
+    Operation.STOP: ("The months are 0.", ONLY_TRUE),
+    Operation.DELAY: ("So many months later.", {"type": "integer", "minimum": 0}),
+    Operation.DEFER: ("This share is put off.", NUMBER),
+}
+
+
+@cache
+def model_schema() -> Schema:
+    """Return the JSON Schema of a model document."""
+    document = _object(
+        {
+            "wide_fork": (f"Version of the format: {FORMAT_VERSION}.", {"const": FORMAT_VERSION}),
+            "model": ("The model's name.", SOME_TEXT),
+            "currency": ("The one currency, as it stands in units (EUR).", SOME_TEXT),
+            "timeline": ("The months of the model.", _timeline()),
+            "dimensions": (
+                "By name: its members, with attributes or without. One named like another dimension maps to it.",
+                _by_name({"anyOf": [_list(TEXT), _by_name(_by_name({"type": ["string", "number"]}))]}),
+            ),
+            "profiles": ("Curves by age in months, by name.", _by_name(_profile())),
+            "flags": ("The modeller's own flags and counters, by name; formulas use them.", _by_name(_flag())),
+            "sections": ("Chapters of lines, in reading order.", _list(_section())),
+            "schedules": (
+                "Settings from which lines are generated; further keys are the kind's own.",
+                _list(_schedule()),
+            ),
+            "opening_balances": (
+                f"{', '.join(OPENING_CAPTIONS)} at the month before the start.",
+                _by_name(NUMBER),
+            ),
+            "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
+            "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
+            "figures": ("Named questions to the model.", _list(_figure())),
+        },
+        required=("wide_fork", "model", "currency", "timeline", "sections", "cases"),
+    )
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"Wide Fork model, version {FORMAT_VERSION}",
+        **document,
+        "$defs": {
+            "month": {"type": "string", "pattern": r"^\d{4}-\d{1,2}$"},
+            "number": {"anyOf": [{"type": "number"}, {"type": "string", "pattern": r"^-?\d+(\.\d+)? ?%$"}]},
+            "rollup": _rollup(),
+            "line": _line(),
+            "change": _change(),
+            "switch": _switch(),
+        },
+    }
+
+
+def _object(properties: dict[str, tuple[str, Schema]], required: tuple[str, ...] = (), closed: bool = True) -> Schema:
+    shape: Schema = {"type": "object", "required": list(required)} if required else {"type": "object"}
+    if closed:
+        shape["additionalProperties"] = False
+    return shape | {"properties": {key: {"description": words, **kind} for key, (words, kind) in properties.items()}}
+
+
+def _list(entry: Schema, fewest: int = 0) -> Schema:
+    return {"type": "array", "items": entry} | ({"minItems": fewest} if fewest else {})
+
+
+def _by_name(entry: Schema) -> Schema:
+    return {"type": "object", "additionalProperties": entry}
+
+
+def _one_of(kind: type[StrEnum]) -> Schema:
+    return {"enum": [entry.value for entry in kind]}
+
+
+def _timeline() -> Schema:
+    return _object(
+        {
+            "start": ("The first month, like 2026-01.", MONTH),
+            "months": (f"How many months, 1 to {LONGEST_TIMELINE}.", WHOLE),
+            "fiscal_year_start": ("Calendar month the fiscal year begins in; 1 when left out.", WHOLE),
+            "last_actual": ("The last month of history; none when left out.", MONTH),
+        },
+        required=("start", "months"),
+    )
+
+
+def _profile() -> Schema:
+    return _object(
+        {
+            "label": ("Display name.", TEXT),
+            "values": ("One value per month of age; the last holds on.", _list(NUMBER, fewest=1)),
+        },
+        required=("values",),
+    )
+
+
+def _flag() -> Schema:
+    return _object(
+        {
+            "label": ("Display name.", TEXT),
+            "from": ("First month marked; open when left out.", MONTH),
+            "to": ("Last month marked; open when left out.", MONTH),
+            "months_of_year": ("Only these calendar months, 1 to 12; all when left out.", _list(WHOLE)),
+            "counts": ("Counts the marked months so far, instead of 1 and 0.", YES_OR_NO),
+            "note": ("Why.", TEXT),
+        }
+    )
+
+
+def _section() -> Schema:
+    return _object(
+        {
+            "name": ("Lower-case name.", TEXT),
+            "label": ("Display name.", TEXT),
+            "note": ("A few words beside it.", TEXT),
+            "lines": ("Its lines.", _list({"$ref": "#/$defs/line"})),
+        },
+        required=("name", "label"),
+    )
+
+
+def _schedule() -> Schema:
+    shape = _object(
+        {
+            "kind": (f"{', '.join(SCHEDULES.names)}.", TEXT),
+            "name": ("Starts the names of its lines.", TEXT),
+            "label": ("Display name.", TEXT),
+        },
+        required=("kind", "name", "label"),
+        closed=False,
+    )
+    kinds = []
+    for schedule in SCHEDULES:
+        settings = {s.key: {"description": f"{s.label}: {s.kind.value}".capitalize()} for s in schedule.settings}
+        kinds.append({"if": {"properties": {"kind": {"const": schedule.name}}}, "then": {"properties": settings}})
+    return shape | {"allOf": kinds}
+
+
+def _case() -> Schema:
+    return _object(
+        {
+            "name": ("Lower-case name.", TEXT),
+            "label": ("Display name.", TEXT),
+            "parent": ("The case it forks from; the root has none.", TEXT),
+            "note": ("What it is about.", TEXT),
+            "changes": ("Its own changes, in order.", _list({"$ref": "#/$defs/change"})),
+            "moves": ("Moves switched on, in order, after its own changes.", _list({"$ref": "#/$defs/switch"})),
+            "drops": ("Inherited moves, and inherited changes that have a name, that do not happen here.", _list(TEXT)),
+        },
+        required=("name", "label"),
+    )
+
+
+def _move() -> Schema:
+    return _object(
+        {
+            "name": ("Lower-case name.", TEXT),
+            "label": ("Display name.", TEXT),
+            "start": ("The month its changes' dates are counted from.", MONTH),
+            "note": ("What it is about.", TEXT),
+            "changes": ("Its changes.", _list({"$ref": "#/$defs/change"})),
+        },
+        required=("name", "label", "start"),
+    )
+
+
+def _figure() -> Schema:
+    return _object(
+        {
+            "name": ("Lower-case name.", TEXT),
+            "label": ("Display name.", TEXT),
+            "line": ("Any line, captions of the statements included.", TEXT),
+            "members": ("One member per dimension of the line; all together when left out.", _list(TEXT)),
+            "from": ("First month; open when left out.", MONTH),
+            "to": ("Last month; open when left out.", MONTH),
+            "find": ("How the months become one answer.", _one_of(Reduction)),
+            "when": ("What first_month and month_count ask of a month.", _one_of(Comparison)),
+            "threshold": ("What they compare with.", NUMBER),
+            "pinned": ("Shown in the watch strip.", YES_OR_NO),
+        },
+        required=("name", "label", "line", "find"),
+    )
+
+
+def _rollup() -> Schema:
+    return _object(
+        {
+            "time": ("Months to quarters and years.", _one_of(OverTime)),
+            "members": ("Members to the whole.", _one_of(OverMembers)),
+            "of": ("Numerator and denominator of a ratio.", _list(TEXT, fewest=2) | {"maxItems": 2}),
+        }
+    )
+
+
+def _line() -> Schema:
+    numbers = _list(NUMBER)
+    return _object(
+        {
+            "name": ("Lower-case words joined by underscores; used in formulas.", TEXT),
+            "label": ("Display name.", TEXT),
+            "unit": ("As shown (EUR/kit, % a year, heads); checked through formulas.", TEXT),
+            "over": ("Dimensions it is spread over, up to three.", _list(TEXT)),
+            "formula": ("What it is calculated from. A line has a formula, a rule or rules.", TEXT),
+            "rule": (
+                f"How an assumption's months are given: a number, or one rule by its key ({', '.join(RULES.names)}).",
+                ANYTHING,
+            ),
+            "rules": ("A rule for each member, or for members joined by “ / ”.", {"type": "object"}),
+            "rollup": ("How it is rolled up; the unit suggests it when left out.", {"$ref": "#/$defs/rollup"}),
+            "opening": ("Value of the month before the start, where a formula looks back past it.", NUMBER),
+            "history": ("Values of months before the start, latest last.", numbers),
+            "actuals": (
+                "Values of the first actual months; by member where it is spread.",
+                {"anyOf": [numbers, _by_name(numbers)]},
+            ),
+            "posts_to": ("Caption of the statements it is part of.", TEXT),
+            "note": ("Why this number.", TEXT),
+            "absent": ("Combinations of members, joined by “ / ”, that do not exist and are 0.", _list(TEXT)),
+            "allow_loop": ("It may need itself in the same month and is then solved there.", ONLY_TRUE),
+        },
+        required=("name", "label"),
+    )
+
+
+def _change() -> Schema:
+    operations = {operation.value: OPERATION_SHAPES[operation] for operation in Operation}
+    shape = _object(
+        {
+            "name": ("Lets a case further down drop it.", TEXT),
+            "line": ("The line changed; lines of schedules included.", TEXT),
+            **operations,
+            "catch_up": (
+                "Months after the range over which what was put off is caught up.",
+                {"type": "integer", "minimum": 1},
+            ),
+            "strength": ("How much of the change happens, 0 to 1.", NUMBER),
+            "at": ("By dimension, the members it is about.", _by_name(_list(TEXT))),
+            "from": ("First month; open when left out.", MONTH),
+            "to": ("Last month; open when left out.", MONTH),
+            "why": ("Why.", TEXT),
+        },
+        required=("line",),
+    )
+    return shape | {"oneOf": [{"required": [key]} for key in operations]}
+
+
+def _switch() -> Schema:
+    return _object(
+        {
+            "move": ("The move's name.", TEXT),
+            "start": ("Another start month; its changes shift with it.", MONTH),
+            "strength": ("How much of each change happens, 0 to 1.", NUMBER),
+        },
+        required=("move",),
+    )
