@@ -126,6 +126,10 @@ def test_the_schema_is_printed_as_it_is_used():
         (["swings", "--figure", "lowest"], "Did you mean lowest_cash"),
         (["swings", "--figure", "lowest_cash", "--share", "0"], "above 0 %"),
         (["solve", "--goal", "more money", "--lever", "rent set 0 to 1"], "A goal is written like"),
+        (["solve", "--goal", "break_even at most 12", "--lever", "rent set 0 to 1"], "against a month like"),
+        (["solve", "--goal", "cash at least 2027-01", "--lever", "rent set 0 to 1"], "against a number"),
+        (["bridge", "--from", "base", "--to", "wurst", "--figure", "lowest_cash"], "Did you mean worst"),
+        (["bridge", "--from", "base", "--to", "worst", "--figure", "lowest_cash", "--order", "a"], "every cause once"),
         (["solve", "--goal", "cash at least 1", "--lever", "rent"], "A lever is written like"),
         (["solve", "--goal", "cash at least 1", "--lever", "rent set 5 to 1"], "lower to a higher"),
     ],
@@ -153,6 +157,37 @@ def test_json_goes_wherever_yaml_goes(file, tmp_path):
     path.write_text(FORMATS["json"].write(FORMATS["yaml"].read(file.read_text("utf-8"))), "utf-8")
     assert json.loads(path.read_text("utf-8"))["wide_fork"] == 1
     assert run("calc", path).output == run("calc", file).output
+
+
+def test_a_difference_between_cases_is_split_by_cause(file):
+    rows = list(
+        csv.DictReader(
+            io.StringIO(run("bridge", file, "--from", "base", "--to", "worst", "--figure", "lowest_cash").output)
+        )
+    )
+    first, *causes, last = rows
+    assert (first["cause"], last["cause"], len(causes)) == ("base", "worst", 4)
+    total = float(first["amount"]) + sum(float(row["amount"]) for row in causes)
+    assert total == pytest.approx(float(last["amount"]))
+    order = ",".join(row["cause"] for row in causes)
+    walked = run("bridge", file, "--from", "base", "--to", "worst", "--figure", "lowest_cash", "--order", order).output
+    assert walked.splitlines()[-1] == f"worst,Worst,{last['amount']},0.0"
+
+
+def test_whole_amounts_and_several_levers_and_months_can_be_solved_for(file):
+    whole = run("solve", file, "--case", "worst", "--goal", "lowest_cash at least 0", "--lever",
+                "bridge_loan_amount set 0 to 9999 in whole numbers")  # fmt: skip
+    assert (whole.exit_code, "out of reach: the closest is bridge_loan_amount set 9999.0" in whole.output) == (1, True)
+    both = run("solve", file, "--goal", "break_even at most 2027-02", "--lever", "kit_price scale 1 to 1.3",
+               "--lever", "panel_fee scale 1 to 1.3")  # fmt: skip
+    assert both.exit_code == 0, both.output
+    assert "of the way" in both.output or "already there" in both.output
+
+
+def test_a_change_of_nothing_is_said_beside_the_values(file):
+    result = run("calc", file, "--line", "rent", "--case", "base", "--change", "bridge_loan_amount scale 2")
+    assert result.exit_code == 0
+    assert "set it or add to it instead" in result.stderr
 
 
 def test_every_command_has_help():

@@ -51,7 +51,7 @@ def _print(
 
 def _words(found: Explanation, results: Results) -> list[str]:
     line = results.plan.model.line(found.line)
-    words = []
+    words: list[str] = []
     if found.formula:
         words.append(f"= {found.formula}")
     if found.filled:
@@ -65,4 +65,6 @@ def _words(found: Explanation, results: Results) -> list[str]:
         words.append(f"the {line.rollup.over_members.value} over {' and '.join(line.dimensions)}")
     if found.sentence:
         words.append(found.sentence)
+    for entry in found.contributions if len(found.contributions) > 1 else ():
+        words.append(f"{entry.amount:+.10g}  {entry.words}" + (f"  ({entry.note})" if entry.note else ""))
     return [*words, *(f"changed: {write_change(change)}" for change in found.changes)]

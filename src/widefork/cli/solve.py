@@ -1,5 +1,6 @@
 """Print what it takes to reach a goal."""
 
+import math
 import re
 import sys
 from pathlib import Path
@@ -15,61 +16,100 @@ from widefork.cli.models import (
     model_argument,
     read_plan,
 )
-from widefork.core.analysis.goal_seek import Goal, Lever, Outcome, Sense, seek_goal
+from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
+from widefork.core.analysis.lever import Lever, Pulls, Together
+from widefork.core.axes import Month
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.model import Model
 
 _NUMBER = r"-?\d+(?:\.\d+)?"
-_GOAL = re.compile(rf"(?:(sum|mean|lowest|highest)\s+)?([^\W\d]\w*)\s+(at least|at most|exactly)\s+({_NUMBER})")
-_LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add)\s+({_NUMBER})\s+to\s+({_NUMBER})")
+_GOAL = re.compile(
+    rf"(?:(sum|mean|lowest|highest)\s+)?([^\W\d]\w*)\s+(at least|at most|exactly)\s+(\d{{4}}-\d{{1,2}}|{_NUMBER})"
+)
+_LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add)\s+({_NUMBER})\s+to\s+({_NUMBER})(\s+in whole numbers)?")
 
 
 @click.command()
 @model_argument
-@click.option("--goal", required=True, help="Like “lowest cash_after_overdraft at least 0”, or a figure's name.")
-@click.option("--lever", required=True, help="Like “bridge_loan_amount set 0 to 400000”.")
+@click.option(
+    "--goal",
+    required=True,
+    help="Like “lowest cash_after_overdraft at least 0”, or a figure: “break_even at most 2027-06”.",
+)
+@click.option(
+    "--lever",
+    "levers",
+    required=True,
+    multiple=True,
+    help="Like “bridge_loan_amount set 0 to 400000”, perhaps “in whole numbers”. Several move in proportion.",
+)
 @case_option
 @change_option
 @in_one_sentence
-def solve(model: Path, goal: str, lever: str, case: str | None, changes: tuple[str, ...]) -> None:
-    """Print the amount of one assumption that makes a figure reach a target; exit 1 when none does."""
+def solve(model: Path, goal: str, levers: tuple[str, ...], case: str | None, changes: tuple[str, ...]) -> None:
+    """Print what one assumption, or several in proportion, must be to reach a target; exit 1 if nothing does."""
     plan = read_plan(model)
-    asked = _read(goal, lever, plan.model)
-    plan.model.line(asked.lever.line)
+    asked = _read(goal, levers, plan.model)
     found = seek_goal(plan, changes_of(plan, case, changes), asked)
     if found.outcome is Outcome.REACHED:
-        pulled = f"{asked.lever.line} {asked.lever.operation} {found.amount!r}"
-        click.echo(f"{pulled} gives {found.figure_then!r} (exact {found.exact!r})")
+        reached = _shown(found.figure_then, asked)
+        click.echo(f"{_pulled(asked.lever, found.amount)} gives {reached} (exact {_exact(asked.lever, found.exact)})")
         return
     if found.outcome is Outcome.ALREADY:
-        click.echo(f"already there: {found.figure_now!r}")
+        click.echo(f"already there: {_shown(found.figure_now, asked)}")
         return
+    names, behind = ", ".join(asked.lever.lines), ", ".join(found.depends_on)
+    closest = f"{_pulled(asked.lever, found.closest)}, which gives {_shown(found.closest_figure, asked)}"
     reasons = {
-        Outcome.OUT_OF_REACH: f"out of reach: the closest is {found.closest!r}, which gives {found.closest_figure!r}",
-        Outcome.NO_DEPENDENCE: f"does not depend on {asked.lever.line}; it depends on {', '.join(found.depends_on)}",
+        Outcome.OUT_OF_REACH: f"out of reach: the closest is {closest}",
+        Outcome.NO_DEPENDENCE: f"does not depend on {names}; it depends on {behind}",
         Outcome.NO_VALUE: "cannot be computed in that range",
     }
     click.echo(reasons[found.outcome])
     sys.exit(FAILED)
 
 
-def _read(goal: str, lever: str, model: Model) -> Goal:
-    asked, pulled = _GOAL.fullmatch(goal.strip()), _LEVER.fullmatch(lever.strip())
+def _read(goal: str, levers: tuple[str, ...], model: Model) -> Goal:
+    asked = _GOAL.fullmatch(goal.strip())
     if asked is None:
         raise InvalidValue(f"A goal is written like “lowest cash_after_overdraft at least 0”; “{goal}” cannot be read.")
-    if pulled is None:
-        raise InvalidValue(f"A lever is written like “bridge_loan_amount set 0 to 400000”; “{lever}” cannot be read.")
     stored = next((figure for figure in model.figures if figure.name == asked[2] and not asked[1]), None)
     figure = stored or Figure(
         "goal", "Goal", model.line(asked[2]).name, (), model.timeline.first_plan, None, Reduction(asked[1] or "sum")
     )
-    return Goal(
-        figure,
-        Sense(asked[3]),
-        float(asked[4]),
-        Lever(pulled[1], Operation(pulled[2])),
-        float(pulled[3]),
-        float(pulled[4]),
-    )
+    ways = tuple(_lever(text, model) for text in levers)
+    lever, low, high = ways[0]
+    if len(ways) > 1:
+        return Goal(figure, Sense(asked[3]), _target(asked[4], figure), Together(ways), 0.0, 1.0)
+    return Goal(figure, Sense(asked[3]), _target(asked[4], figure), lever, low, high)
+
+
+def _lever(text: str, model: Model) -> tuple[Lever, float, float]:
+    pulled = _LEVER.fullmatch(text.strip())
+    if pulled is None:
+        raise InvalidValue(f"A lever is written like “bridge_loan_amount set 0 to 400000”; “{text}” cannot be read.")
+    lever = Lever(model.line(pulled[1]).name, Operation(pulled[2]), is_whole=pulled[5] is not None)
+    return lever, float(pulled[3]), float(pulled[4])
+
+
+def _target(text: str, figure: Figure) -> float:
+    if figure.reduction.gives_month != ("-" in text.lstrip("-")):
+        wanted = "a month like 2027-06" if figure.reduction.gives_month else "a number"
+        raise InvalidValue(f"{figure.label} is measured against {wanted}; “{text}” is none.")
+    return float(Month.parse(text).ordinal) if figure.reduction.gives_month else float(text)
+
+
+def _shown(value: float, goal: Goal) -> str:
+    if not goal.figure.reduction.gives_month:
+        return repr(value)
+    return str(Month.from_ordinal(int(value))) if math.isfinite(value) else "never"
+
+
+def _pulled(lever: Pulls, amount: float) -> str:
+    return ", ".join(f"{c.line} {c.operation} {c.amount!r}" for c in lever.changes(amount))
+
+
+def _exact(lever: Pulls, amount: float) -> str:
+    return f"{amount!r} of the way" if isinstance(lever, Together) else repr(amount)

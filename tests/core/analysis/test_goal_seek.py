@@ -6,10 +6,12 @@ from hypothesis import strategies as st
 
 from tests.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
-from widefork.core.analysis.goal_seek import Goal, Lever, Outcome, Sense, seek_goal, usual_lever
+from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
+from widefork.core.analysis.lever import Lever, Together, usual_lever
+from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
-from widefork.core.figures import Figure, Reduction
+from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.graph.calculate import evaluate
 
 
@@ -100,3 +102,55 @@ def test_the_demo_answer_holds_when_put_into_the_case(demo_plan):
     assert 0 <= answer(figure, evaluate(demo_plan, [kept])).amounts[0] < 200
     less = [*changes, Change("bridge_loan_amount", Operation.SET, found.exact - 10)]
     assert answer(figure, evaluate(demo_plan, [less])).amounts[0] < 0
+
+
+def test_whole_levers_give_whole_answers():
+    """Price 9, variable cost 6, fixed 1000: 333.3 units break even, so 334 (textbook)."""
+    plan = plan_of(given("x", 0), calculated("y", "(9 - 6) * x - 1000"), months=1)
+    figure = Figure("y", "Y", "y")
+    whole = Lever("x", is_whole=True)
+    found = seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 0, 5000))
+    assert (found.outcome, found.amount, found.figure_then, found.crossings) == (Outcome.REACHED, 334, 2, (334,))
+    assert seek_goal(plan, (), Goal(figure, Sense.EXACTLY, 0, whole, 0, 5000)).outcome is Outcome.OUT_OF_REACH
+    with pytest.raises(InvalidValue, match="no whole number"):
+        seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 0.2, 0.8))
+    with pytest.raises(InvalidValue, match="narrow it"):
+        seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 0, 1e6))
+
+
+def test_costs_that_step_have_several_break_evens():
+    """4 a unit, fixed 8000 up to 2500 units and 12000 from 2501: 2000 to 2500, and from 3000 (constructed)."""
+    plan = plan_of(given("x", 0), calculated("y", "4 * x - (if x > 2500 then 12000 else 8000)"), months=1)
+    goal = Goal(Figure("y", "Y", "y"), Sense.AT_LEAST, 0, Lever("x", is_whole=True), 0, 5000)
+    assert seek_goal(plan, (), goal).crossings == (2000, 2500, 3000)
+
+
+def test_a_month_is_reached_by_halving():
+    """Cash of −100 a month from a start x is first under 0 in the month after x / 100."""
+    plan = plan_of(given("x", 0), calculated("cash", "x - 100 * month_number"), months=12)
+    first = Figure("under", "First month under", "cash", reduction=Reduction.FIRST_MONTH,
+                   comparison=Comparison.BELOW, threshold=0)  # fmt: skip
+    july = Month(2026, 7).ordinal
+    found = seek_goal(plan, (), Goal(first, Sense.AT_LEAST, july, Lever("x"), 0, 5000))
+    assert (found.outcome, found.figure_then) == (Outcome.REACHED, july)
+    assert found.exact == pytest.approx(600)
+    never = seek_goal(plan, (), Goal(first, Sense.AT_LEAST, Month(2030, 1).ordinal, Lever("x"), 0, 5000))
+    assert (never.exact, never.figure_then) == (pytest.approx(1200), np.inf)
+    out = seek_goal(plan, (), Goal(first, Sense.AT_LEAST, july, Lever("x"), 0, 500))
+    assert (out.outcome, out.closest) == (Outcome.OUT_OF_REACH, pytest.approx(500))
+
+
+def test_several_levers_move_in_proportion():
+    plan = plan_of(given("x", 1), given("y", 10), calculated("z", "x * y"), months=1)
+    both = Together(((Lever("x"), 1, 3), (Lever("y"), 10, 6)))
+    found = seek_goal(plan, (), Goal(Figure("z", "Z", "z"), Sense.EXACTLY, 16, both, 0, 1))
+    assert both.amounts(found.amount) == pytest.approx((2, 8))
+    assert found.figure_then == pytest.approx(16)
+
+
+def test_the_lowest_of_a_range_can_be_the_goal():
+    """Running sums of −30, −45, −20, 25, 60 stay at or above 10 from a start of 105 (constructed)."""
+    flows = {"monthly": {"start": "2026-01", "amounts": [-30, -45, -20, 25, 60]}}
+    plan = plan_of(given("x", 0), given("flow", flows), calculated("cash", "x + running_total(flow)"), months=5)
+    lowest = Figure("low", "Low", "cash", reduction=Reduction.LOWEST)
+    assert seek_goal(plan, (), Goal(lowest, Sense.AT_LEAST, 10, Lever("x"), 0, 500)).exact == pytest.approx(105)

@@ -14,14 +14,9 @@ from numpy.typing import NDArray
 
 from widefork.core.axes import Dimension
 from widefork.core.changes import Change, apply_change
-from widefork.core.graph.counters import counter_values
+from widefork.core.graph.formulas import FormulaValues
 from widefork.core.graph.model import Model
-from widefork.core.graph.operations import OPERATIONS, keep_errors
-from widefork.core.graph.plan import Plan, maps_of
-from widefork.core.language import syntax
-from widefork.core.language.check import mapped_pair
-from widefork.core.language.functions import FUNCTIONS, Function, Kind, Past, Second
-from widefork.core.language.syntax import Node
+from widefork.core.graph.plan import Plan
 from widefork.core.lines import Line, MemberKey
 
 MOST_ROUNDS = 200
@@ -112,24 +107,6 @@ def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[st
     return Results(plan, len(batch), run.arrays, run.unsolved)
 
 
-def evaluate_piece(results: Results, node: Node, month: int) -> Values:
-    """Return the value of a piece of a computed formula in one month, from values already there.
-
-    Parameters
-    ----------
-    results : an evaluation that holds everything the piece reads.
-    node : part of a tree in ``plan.computed``.
-    month : place on the month axis.
-
-    Returns
-    -------
-    float array, shape (members or 1 for each of the model's dimensions..., 1, batch or 1).
-    """
-    run = _Run(results.plan, [()] * results.batch)
-    run.arrays = dict(results.arrays)
-    return run.value_of(node, slice(month, month + 1))
-
-
 def assumption_values(line: Line, model: Model) -> Values:
     """Return an assumption's values by its rules alone, shape (members..., months), before actuals and changes."""
     dimensions = model.dimensions_of(line)
@@ -152,10 +129,7 @@ class _Run:
         self.arrays: dict[str, Values] = {}
         self.unsolved: dict[str, int] = {}
         self.ones = (1,) * len(plan.model.dimensions)
-        counted = counter_values(self.timeline, plan.model.flags)
-        self.counters = {name: values.reshape(*self.ones, -1, 1) for name, values in counted.items()}
-        self.fiscal_months = self.counters["fiscal_month"].ravel().astype(np.int64)
-        self.profiles = {p.name: np.array(p.values) for p in plan.model.profiles}
+        self.formulas = FormulaValues(plan.model, self.arrays)
         self.changes = _by_line(batch)
 
     def blank(self) -> Values:
@@ -173,7 +147,7 @@ class _Run:
 
     def compute(self, name: str) -> None:
         """Calculate one line for all months."""
-        array = self.value_of(self.plan.computed[name], slice(0, self.months))
+        array = self.formulas.value_of(self.plan.computed[name], slice(0, self.months))
         line = self.model.line_by_name.get(name)
         lead = self.full_shape(line) if line is not None else array.shape[:-2]
         array = np.broadcast_to(array, (*lead, self.months, array.shape[-1]))
@@ -197,7 +171,7 @@ class _Run:
     def _compute_month(self, names: list[str], actuals: dict[str, Values | None], month: int) -> None:
         window = slice(month, month + 1)
         for name in names:
-            value, given = self.value_of(self.plan.computed[name], window), actuals[name]
+            value, given = self.formulas.value_of(self.plan.computed[name], window), actuals[name]
             if given is not None and month < given.shape[-2]:
                 known = given[..., window, :]
                 value = np.where(np.isnan(known), value, known)
@@ -289,87 +263,6 @@ class _Run:
             own[(*places, slice(0, min(count, len(values))))] = values[:count]
         order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
         return np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), count, 1)
-
-    # Formula pieces
-
-    def value_of(self, node: Node, window: slice) -> Values:
-        """Return a piece's values in a window of months, shape (members or 1..., window, batch or 1)."""
-        match node:
-            case syntax.Number(value):
-                return np.full((*self.ones, 1, 1), value)
-            case syntax.MonthLiteral(month):
-                return np.full((*self.ones, 1, 1), float(month.ordinal))
-            case syntax.Name(name):
-                return self._series(name)[..., window, :]
-            case syntax.At(name, member):
-                return self._pick(self._series(name), name, member)[..., window, :]
-            case syntax.Negative(operand):
-                return -self.value_of(operand, window)
-            case syntax.Negation(operand):
-                truth = self.value_of(operand, window)
-                return keep_errors(truth == 0, truth)
-            case syntax.Conditional(condition, yes, no):
-                asked = self.value_of(condition, window)
-                chosen = np.where(asked != 0, self.value_of(yes, window), self.value_of(no, window))
-                return np.where(np.isnan(asked), np.nan, chosen)
-            case syntax.Operation(operator, left, right):
-                return OPERATIONS[operator](self.value_of(left, window), self.value_of(right, window))
-            case syntax.Call(function, arguments):
-                return self._call(function, arguments, window)
-        raise TypeError(f"cannot evaluate {type(node).__name__}")
-
-    def _series(self, name: str) -> Values:
-        return self.counters[name] if name in self.counters else self.arrays[name]
-
-    def _pick(self, array: Values, line: str, member: str) -> Values:
-        for axis, dimension in enumerate(self.model.dimensions):
-            if dimension.name in self.model.line_by_name[line].dimensions and member in dimension.members:
-                place = dimension.index(member)
-                return array.take([place], axis=axis) if array.shape[axis] > 1 else array
-        raise KeyError(member)
-
-    def _call(self, name: str, arguments: tuple[Node, ...], window: slice) -> Values:
-        function = FUNCTIONS[name]
-        if function.kind is Kind.ELEMENTWISE:
-            return function.evaluate(*(self.value_of(argument, window) for argument in arguments))
-        if function.kind is Kind.MEMBERS:
-            value = self.value_of(arguments[0], window)
-            named = {argument.name for argument in arguments[1:] if isinstance(argument, syntax.Name)}
-            axes = tuple(a for a, d in enumerate(self.model.dimensions) if not named or d.name in named)
-            return function.evaluate(value, axes)
-        if function.kind is Kind.MAPPING:
-            return self._mapped(function, arguments, window)
-        past = self._past(arguments[0])
-        match function.second, arguments[1:]:
-            case Second.PROFILE, (syntax.Name(profile),):
-                return function.evaluate(past, window, self.profiles[profile])
-            case Second.MONTHS, (syntax.Number(months),):
-                return function.evaluate(past, window, int(months))
-            case Second.VALUE, (beside,):
-                return function.evaluate(past, window, self.value_of(beside, window))
-        return function.evaluate(past, window)
-
-    def _mapped(self, function: Function, arguments: tuple[Node, ...], window: slice) -> Values:
-        value, named = self.value_of(arguments[0], window), arguments[1]
-        spread = frozenset(d.name for a, d in enumerate(self.model.dimensions) if value.shape[a] > 1 or len(d) == 1)
-        pair = mapped_pair(function.name, spread, getattr(named, "name", ""), maps_of(self.model))
-        if pair is None:
-            raise TypeError(f"{function.name} has no mapping to go along")
-        own, other = (self.model.dimension_by_name[name] for name in pair)
-        places = np.array([other.index(own.mapping(other.name)[member]) for member in own])
-        axes = [self.model.dimensions.index(dimension) for dimension in (own, other)]
-        return function.evaluate(value, *axes, places, len(other))
-
-    def _past(self, node: Node) -> Past:
-        if not isinstance(node, syntax.Name | syntax.At):
-            raise TypeError("a time function looks back on a line")
-        line = self.model.line_by_name.get(node.name)
-        history = np.array(line.history if line is not None else ()).reshape(*self.ones, -1, 1)
-        opening = np.full((*self.ones, 1, 1), line.opening if line is not None else 0.0)
-        values = self._series(node.name)
-        if isinstance(node, syntax.At):
-            values = self._pick(values, node.name, node.member)
-        return Past(values, history, opening, self.fiscal_months)
 
 
 def _by_line(batch: Sequence[ChangeList]) -> dict[str, list[tuple[Change, ...]]]:

@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-
-import networkx as nx
+from typing import TYPE_CHECKING
 
 from widefork.core.errors import LoopError
+
+if TYPE_CHECKING:
+    import networkx as nx
 
 
 @dataclass(frozen=True)
@@ -56,6 +58,8 @@ def order_lines(
     steps : every line that is not in a loop, each after what it reads.
     loops : one error per group of lines that need each other in the same month.
     """
+    import networkx as nx  # imported where used: a quarter of a second that a reader of models need not wait
+
     graph: nx.DiGraph[str] = nx.DiGraph()
     for name, need in needs.items():
         graph.add_node(name)
@@ -86,6 +90,8 @@ def order_lines(
 
 
 def _loops(within: "nx.DiGraph[str]") -> Iterator[LoopError]:
+    import networkx as nx
+
     for knot in nx.strongly_connected_components(within):
         if len(knot) > 1 or any(within.has_edge(name, name) for name in knot):
             cycle = nx.find_cycle(within.subgraph(knot))

@@ -1,5 +1,17 @@
-"""How a figure came about."""
+"""How a figure came about, and why it differs from another."""
 
-from widefork.core.analysis.explain.explain import Explanation, Kind, Part, explain, origin_of_error
+from widefork.core.analysis.explain.difference import Difference, Point, explain_difference
+from widefork.core.analysis.explain.explain import explain, origin_of_error
+from widefork.core.analysis.explain.found import Contribution, Explanation, Kind, Part
 
-__all__ = ["Explanation", "Kind", "Part", "explain", "origin_of_error"]
+__all__ = [
+    "Contribution",
+    "Difference",
+    "Explanation",
+    "Kind",
+    "Part",
+    "Point",
+    "explain",
+    "explain_difference",
+    "origin_of_error",
+]

@@ -1,82 +1,21 @@
 """How a value came about: its formula, the values put into it, and its parts, down to the assumptions."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from enum import StrEnum
-
 import numpy as np
 
+from widefork.core.analysis.explain.contributions import Contributions, OneOf, one_value
+from widefork.core.analysis.explain.found import Contribution, Explanation, Kind, Part, Show
 from widefork.core.axes import Grain, Month, Period
 from widefork.core.changes import Change, plan_months
-from widefork.core.graph.calculate import Results, evaluate_piece
+from widefork.core.graph.calculate import Results
+from widefork.core.graph.formulas import FormulaValues
 from widefork.core.graph.rollup import roll_up
 from widefork.core.language import syntax
 from widefork.core.language.functions import FUNCTIONS
 from widefork.core.language.functions import Kind as FunctionKind
+from widefork.core.language.functions.function import NEARLY
 from widefork.core.language.printing import print_formula
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
-
-
-class Kind(StrEnum):
-    """What a value is made by."""
-
-    ACTUAL = "actual"
-    ASSUMPTION = "assumption"
-    FORMULA = "formula"
-    MONTHS = "months"
-    MEMBERS = "members"
-    RATIO = "ratio"
-    PROBLEM = "problem"
-
-
-@dataclass(frozen=True)
-class Part:
-    """One thing a value is made of: where it stands and what it is worth.
-
-    Parameters
-    ----------
-    value : in the unit of its line. role : how it enters, where that is more than by itself ("the month before").
-    """
-
-    line: str
-    members: MemberKey
-    first: Month
-    last: Month
-    value: float
-    role: str = ""
-
-
-@dataclass(frozen=True)
-class Explanation:
-    """How one value came about.
-
-    Parameters
-    ----------
-    line, members, first, last : which value; members () is the whole.
-    value : in the line's unit; NaN for an error value.
-    formula : as written; empty for anything but FORMULA and RATIO. filled : the same with values put in.
-    parts : what it is made of, in reading order.
-    changes : those of the case that touch it here.
-    dependents : lines computed from this one.
-    """
-
-    line: str
-    members: MemberKey
-    first: Month
-    last: Month
-    value: float
-    kind: Kind
-    formula: str
-    filled: str
-    parts: tuple[Part, ...]
-    changes: tuple[Change, ...]
-    dependents: tuple[str, ...]
-    sentence: str = ""
-
-
-Show = Callable[[str, float], str]
-"""Writes a value in the format of a line: (line name, value) to text."""
 
 
 def explain(
@@ -129,6 +68,7 @@ class _Explainer:
         self.plan = results.plan
         self.model = results.plan.model
         self.timeline = self.model.timeline
+        self.formulas = FormulaValues(self.model, OneOf(results.arrays, batch))
 
     def value(self, name: str, members: MemberKey, first: Month, last: Month) -> float:
         period = Period("", "", first, last)
@@ -141,12 +81,13 @@ class _Explainer:
         line = self.model.line(name)
         kind, formula, filled, parts = self._made_of(line, members, first, last)
         problem = self.plan.problems.get(name)
+        value = self.value(name, members, first, last)
         return Explanation(
             name,
             members,
             first,
             last,
-            self.value(name, members, first, last),
+            value,
             kind,
             formula,
             filled,
@@ -154,7 +95,31 @@ class _Explainer:
             self._touching(line, members, first, last),
             tuple(other.name for other in self.model.lines if self._reads(other.name, name)),
             problem.sentence if problem else "",
+            self._contributions(kind, line, members, first, parts, value) if np.isfinite(value) else (),
         )
+
+    def _contributions(
+        self, kind: Kind, line: Line, members: MemberKey, first: Month, parts: tuple[Part, ...], value: float
+    ) -> tuple[Contribution, ...]:
+        match kind:
+            case Kind.MONTHS | Kind.MEMBERS:
+                over = line.rollup.over_time if kind is Kind.MONTHS else line.rollup.over_members
+                count = len(parts) if over in (OverTime.MEAN, OverMembers.MEAN) else 1
+                named = [part.first.label if kind is Kind.MONTHS else ", ".join(part.members) for part in parts]
+                shares = [part.value / count for part in parts]
+                return tuple(Contribution(n, s, (p,)) for n, s, p in zip(named, shares, parts, strict=True))
+            case Kind.RATIO:
+                return (Contribution(" / ".join(part.line for part in parts), value, parts),)
+            case Kind.FORMULA:
+                here = dict(zip(line.dimensions, members, strict=True))
+                found = Contributions(self.formulas, self.plan, self._parts).of(
+                    self.plan.computed[line.name], here, first
+                )
+                rest = value - sum(entry.amount for entry in found)
+                if abs(rest) > NEARLY * max(1.0, abs(value), *(abs(entry.amount) for entry in found)):
+                    found.append(Contribution("changed directly", rest))
+                return tuple(found)
+        return ()
 
     def _reads(self, reader: str, name: str) -> bool:
         tree = self.plan.formulas.get(reader)
@@ -197,6 +162,8 @@ class _Explainer:
             return Kind.MEMBERS, "", "", tuple(self.part(name, key, first, last) for key in keys)
         if name in self.plan.problems:
             return Kind.PROBLEM, line.formula or "", "", ()
+        if members in line.absent:
+            return Kind.ABSENT, "", "", ()
         known = line.actuals.get(members, ())
         place = self.timeline.index(first)
         if self.timeline.is_actual(first) and place < len(known) and not np.isnan(known[place]):
@@ -217,12 +184,8 @@ class _Explainer:
         return tuple(here[d] for d in own) if all(d in here for d in own) else ()
 
     def _piece(self, node: Node, here: dict[str, str], month: Month) -> float:
-        array = evaluate_piece(self.results, node, self.timeline.index(month))
-        for axis, dimension in enumerate(self.model.dimensions):
-            if array.shape[axis] > 1 and dimension.name in here:
-                array = array.take([dimension.index(here[dimension.name])], axis=axis)
-        flat = array.reshape(-1, array.shape[-1])
-        return float(flat[0, min(self.batch, flat.shape[1] - 1)])
+        place = self.timeline.index(month)
+        return one_value(self.formulas.value_of(node, slice(place, place + 1)), self.model, here)
 
     def _shown(self, node: Node, here: dict[str, str], month: Month) -> str | None:
         match node:

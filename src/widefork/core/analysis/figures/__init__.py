@@ -1,5 +1,12 @@
 """Answers to figures."""
 
-from widefork.core.analysis.figures.answer import Answer, answer, monthly_series, period_of
+from widefork.core.analysis.figures.answer import (
+    Answer,
+    answer,
+    figure_amounts,
+    figures_amounts,
+    monthly_series,
+    period_of,
+)
 
-__all__ = ["Answer", "answer", "monthly_series", "period_of"]
+__all__ = ["Answer", "answer", "figure_amounts", "figures_amounts", "monthly_series", "period_of"]

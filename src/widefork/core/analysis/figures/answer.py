@@ -1,5 +1,6 @@
 """What a figure answers under each change list of a batch."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,7 +10,8 @@ from numpy.typing import NDArray
 from widefork.core.axes import Grain, Month, Period, Timeline
 from widefork.core.errors import InvalidModel
 from widefork.core.figures import Comparison, Figure, Reduction
-from widefork.core.graph.calculate import Results
+from widefork.core.graph.calculate import ChangeList, Results, evaluate
+from widefork.core.graph.plan import Plan
 from widefork.core.graph.rollup import roll_up
 
 Values = NDArray[np.float64]
@@ -98,3 +100,27 @@ def answer(figure: Figure, results: Results) -> Answer:
         for bad, place in zip(broken.tolist(), places.tolist(), strict=True)
     )
     return Answer(figure, amounts, months)
+
+
+PIECE = 512
+"""Change lists evaluated at once: enough to be quick, few enough to fit in memory."""
+
+
+def figures_amounts(plan: Plan, batch: Sequence[ChangeList], figures: Sequence[Figure]) -> Values:
+    """Return the amounts of several figures for a batch of any size, shape (figures, batch).
+
+    Raises
+    ------
+    UnknownName, ChangeRefused: a change or figure that cannot be. InvalidModel: a range outside the timeline.
+    """
+    lines = list(dict.fromkeys(figure.line for figure in figures))
+    pieces = []
+    for start in range(0, len(batch), PIECE):
+        results = evaluate(plan, batch[start : start + PIECE], lines)
+        pieces.append(np.stack([answer(figure, results).amounts for figure in figures]))
+    return np.concatenate(pieces, axis=1) if pieces else np.empty((len(figures), 0))
+
+
+def figure_amounts(plan: Plan, batch: Sequence[ChangeList], figure: Figure) -> Values:
+    """Return the amounts of one figure for a batch of any size, shape (batch,); raises as ``figures_amounts``."""
+    return np.asarray(figures_amounts(plan, batch, [figure])[0])

@@ -1,5 +1,6 @@
-"""What moves a figure most."""
+"""What moves a figure: all assumptions ranked, one over a range, two over a grid, and by per cent."""
 
 from widefork.core.analysis.sensitivity.swings import Swing, Swings, rank_swings
+from widefork.core.analysis.sensitivity.tables import Elasticity, elasticities, one_way, two_way
 
-__all__ = ["Swing", "Swings", "rank_swings"]
+__all__ = ["Elasticity", "Swing", "Swings", "elasticities", "one_way", "rank_swings", "two_way"]

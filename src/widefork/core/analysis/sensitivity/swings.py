@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widefork.core.analysis.figures import answer
+from widefork.core.analysis.figures import answer, figure_amounts
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
@@ -79,7 +79,7 @@ def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: fl
     moved = [name for name in behind if name not in zero]
     batch = [[*changes, Change(name, Operation.SCALE, factor)] for name in moved for factor in (1 - share, 1 + share)]
     now = float(answer(figure, standing).amounts[0])
-    amounts = answer(figure, evaluate(plan, batch, [figure.line])).amounts if batch else np.empty(0)
+    amounts = figure_amounts(plan, batch, figure)
     swings = [
         Swing(name, float(low), float(high), float(low) - now, float(high) - now)
         for name, (low, high) in zip(moved, amounts.reshape(-1, 2), strict=True)

@@ -100,6 +100,7 @@ class Function:
     keeps_members : bool. A function over members gives each of them a value, not one for all.
     second : Second. What a function over time takes beside its line.
     unit_rule : UnitRule. The unit of the result.
+    adds_up : bool. Over time or members: the result is the sum of what each month or member alone would give.
     """
 
     name: str
@@ -111,6 +112,7 @@ class Function:
     keeps_members: bool = False
     second: Second = Second.NOTHING
     unit_rule: UnitRule = UnitRule.FIRST
+    adds_up: bool = False
 
     @property
     def takes_values_only(self) -> bool:

@@ -52,6 +52,7 @@ SUM_OVER = Function(
     "sum_over(kits, region)",
     Kind.MEMBERS,
     _total,
+    adds_up=True,
 )
 MEAN_OVER = Function(
     "mean_over",
@@ -60,6 +61,7 @@ MEAN_OVER = Function(
     "mean_over(price, region)",
     Kind.MEMBERS,
     _mean,
+    adds_up=True,
 )
 SHARE_OVER = Function(
     "share_over",
@@ -87,6 +89,7 @@ SUM_BY = Function(
     "sum_by(customer_sales, region)",
     Kind.MAPPING,
     _sum_by,
+    adds_up=True,
 )
 SPREAD_TO = Function(
     "spread_to",

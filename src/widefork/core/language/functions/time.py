@@ -82,6 +82,7 @@ BEFORE = Function(
     Kind.TIME,
     _before,
     second=Second.MONTHS,
+    adds_up=True,
 )
 RUNNING_TOTAL = Function(
     "running_total",
@@ -90,6 +91,7 @@ RUNNING_TOTAL = Function(
     "running_total(net_profit)",
     Kind.TIME,
     _running_total,
+    adds_up=True,
 )
 WHOLE_FLOW = Function(
     "whole_flow",
@@ -106,6 +108,7 @@ YEAR_TO_DATE = Function(
     "year_to_date(revenue)",
     Kind.TIME,
     _year_to_date,
+    adds_up=True,
 )
 TRAILING = Function(
     "trailing",
@@ -115,6 +118,7 @@ TRAILING = Function(
     Kind.TIME,
     _trailing,
     second=Second.MONTHS,
+    adds_up=True,
 )
 RAMPED = Function(
     "ramped",
@@ -124,6 +128,7 @@ RAMPED = Function(
     Kind.TIME,
     _ramped,
     second=Second.PROFILE,
+    adds_up=True,
 )
 OUTSTANDING = Function(
     "outstanding",
@@ -133,6 +138,7 @@ OUTSTANDING = Function(
     Kind.TIME,
     _outstanding,
     second=Second.VALUE,
+    adds_up=True,
 )
 TRAILING_MEAN = Function(
     "trailing_mean",
@@ -142,6 +148,7 @@ TRAILING_MEAN = Function(
     Kind.TIME,
     _trailing_mean,
     second=Second.MONTHS,
+    adds_up=True,
 )
 STRAIGHT_LINE = Function(
     "straight_line",
@@ -151,6 +158,7 @@ STRAIGHT_LINE = Function(
     Kind.TIME,
     _trailing_mean,
     second=Second.MONTHS,
+    adds_up=True,
 )
 SURVIVING = Function(
     "surviving",
@@ -160,6 +168,7 @@ SURVIVING = Function(
     Kind.TIME,
     _ramped,
     second=Second.PROFILE,
+    adds_up=True,
 )
 FADING_IN = Function(
     "fading_in",
@@ -169,4 +178,5 @@ FADING_IN = Function(
     Kind.TIME,
     _fading_in,
     second=Second.PROFILE,
+    adds_up=True,
 )

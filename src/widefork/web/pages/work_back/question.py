@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from math import isfinite
 
 from widefork.core.analysis.figures import answer
-from widefork.core.analysis.goal_seek import Goal, Lever, Sense, usual_lever
+from widefork.core.analysis.goal_seek import Goal, Sense
+from widefork.core.analysis.lever import Lever, usual_lever
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure

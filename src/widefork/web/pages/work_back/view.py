@@ -8,6 +8,7 @@ import numpy as np
 
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, Solution, seek_goal
+from widefork.core.analysis.lever import Lever
 from widefork.core.changes import Operation
 from widefork.core.graph.calculate import evaluate
 from widefork.web.shared import formats
@@ -73,8 +74,9 @@ def build(view: View, goal: Goal) -> Answered:
     model = view.snapshot.model
     changes = model.changes_of(view.address.case)
     found = seek_goal(view.snapshot.plan, changes, goal)
-    figure_line, line = model.line(goal.figure.line), model.line(goal.lever.line)
-    unit = "×" if goal.lever.operation is Operation.SCALE else line.unit
+    lever = _lever(goal)
+    figure_line, line = model.line(goal.figure.line), model.line(lever.line)
+    unit = "×" if lever.operation is Operation.SCALE else line.unit
 
     def amount(value: float) -> str:
         return f"× {formats.plain_number(value, 3)}" if unit == "×" else formats.amount(value, unit)
@@ -91,7 +93,7 @@ def build(view: View, goal: Goal) -> Answered:
         words,
         amount(found.amount) if has_answer else "",
         repr(found.amount) if has_answer else "",
-        goal.lever.operation.value,
+        lever.operation.value,
         line.name,
         line.label,
         _curve(found, goal, amount, figure) if np.isfinite(found.figures).any() else None,
@@ -134,7 +136,7 @@ def _said(
                 (f"Nothing needs to change to make it {target}. Ask for more, or choose another case.",),
             )
         case Outcome.NO_DEPENDENCE:
-            if found.goal.lever.line in found.depends_on:
+            if _lever(found.goal).line in found.depends_on:
                 return (
                     f"{goal.figure.label} stays at {figure(found.figure_now)} whatever {label} is in this range.",
                     ("Widen the range, or change one of the assumptions it depends on:",),
@@ -221,7 +223,7 @@ def _rows(view: View, found: Solution, goal: Goal) -> tuple[WatchedRow, ...]:
     """Every stored figure before and with the answer."""
     snapshot, model = view.snapshot, view.snapshot.model
     changes = model.changes_of(view.address.case)
-    both = evaluate(snapshot.plan, [changes, (*changes, goal.lever.change(found.amount))])
+    both = evaluate(snapshot.plan, [changes, (*changes, *goal.lever.changes(found.amount))])
     rows = []
     for figure in model.figures:
         line = model.line(figure.line)
@@ -236,3 +238,10 @@ def _rows(view: View, found: Solution, goal: Goal) -> tuple[WatchedRow, ...]:
             )
         )
     return tuple(rows)
+
+
+def _lever(goal: Goal) -> Lever:
+    """The one lever this page pulls."""
+    if not isinstance(goal.lever, Lever):
+        raise TypeError("this page pulls one lever at a time")
+    return goal.lever

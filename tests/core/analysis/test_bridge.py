@@ -1,0 +1,155 @@
+"""Bridges: causes add up to the whole difference, by published games and by law."""
+
+from itertools import permutations
+
+import numpy as np
+import pytest
+from hypothesis import given as forall
+from hypothesis import settings
+from hypothesis import strategies as st
+
+from tests.small import calculated, given, plan_of
+from tests.strategies import models
+from widefork.core.analysis.bridge import bridge, causes_between, walk
+from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.analysis.figures import answer
+from widefork.core.analysis.shapley import coalitions, shapley_values
+from widefork.core.axes import Month
+from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.errors import InvalidValue
+from widefork.core.figures import Figure, Reduction
+from widefork.core.finance.assemble import check_plan
+
+
+def game(count, worth):
+    return shapley_values(np.array([worth(set(np.flatnonzero(row))) for row in coalitions(count)], dtype=float))
+
+
+def test_the_glove_game():
+    """One left glove, two right ones, a pair is worth 1: 2/3, 1/6, 1/6 (textbook, from memory)."""
+    shares = game(3, lambda who: 0 in who and (1 in who or 2 in who))
+    assert shares == pytest.approx([2 / 3, 1 / 6, 1 / 6], abs=1e-12)
+
+
+@pytest.mark.parametrize(("costs", "shares"), [((6, 12, 18), (2, 5, 11)), ((8, 11, 13, 18), (2, 3, 4, 9))])
+def test_the_airport_game(costs, shares):
+    """Littlechild and Owen (1973): each part of a runway is shared by all who need it."""
+    found = game(len(costs), lambda who: max((costs[player] for player in who), default=0))
+    assert found == pytest.approx(shares, abs=1e-12)
+
+
+@forall(st.integers(1, 4).flatmap(lambda n: st.lists(st.floats(-1e3, 1e3), min_size=2**n, max_size=2**n)))
+def test_shares_are_the_mean_over_all_orders_and_add_up(worth):
+    count = len(worth).bit_length() - 1
+    shares = shapley_values(np.array(worth))
+    assert shares.sum() == pytest.approx(worth[-1] - worth[0], abs=1e-8)
+    gains = np.zeros(count)
+    for order in permutations(range(count)):
+        held = 0
+        for player in order:
+            gains[player] += worth[held | 1 << player] - worth[held]
+            held |= 1 << player
+    assert shares == pytest.approx(gains / len(list(permutations(range(count)))), abs=1e-8)
+
+
+def profit(**more):
+    """Units × price × margin, in two cases: 100 to 120, 10 to 11, 40 % to 50 %."""
+    return plan_of(
+        given("units", 100), given("price", 10), given("margin", 0.4),
+        calculated("profit", "units * price * margin"),
+        months=1, **more,
+    )  # fmt: skip
+
+
+PROFIT = Figure("profit", "Profit", "profit")
+BETTER = (
+    Change("units", Operation.SET, 120),
+    Change("price", Operation.ADD, 1),
+    Change("margin", Operation.SET, 0.5),
+)
+CASES = (Case("base", "Base"), Case("better", "Better", "base", BETTER))
+
+
+def test_three_drivers_between_two_cases():
+    """Constructed: profit 400 to 660; the shares from all six orders."""
+    plan = profit(cases=CASES)
+    found = bridge(plan, causes_between(plan.model, "base", "better"), PROFIT)
+    assert (found.start, found.end, found.orders) == (400, 660, 0)
+    assert [step.cause.key for step in found.steps] == ["line:units", "line:price", "line:margin"]
+    assert [step.amount for step in found.steps] == pytest.approx([94 + 2 / 3, 49 + 2 / 3, 115 + 2 / 3], abs=1e-9)
+
+
+def test_a_walk_takes_the_causes_in_the_order_asked_for():
+    plan = profit(cases=CASES)
+    causes = causes_between(plan.model, "base", "better")
+    found = walk(plan, causes, PROFIT, ["line:price", "line:units", "line:margin"])
+    assert [step.amount for step in found.steps] == pytest.approx([40, 88, 132])
+    with pytest.raises(InvalidValue, match="every cause once"):
+        walk(plan, causes, PROFIT, ["line:price"])
+
+
+def test_siblings_differ_by_what_each_has_and_a_move_is_one_cause():
+    push = Move("push", "Push", Month(2026, 1), (Change("units", Operation.ADD, 7), Change("price", Operation.ADD, -1)))
+    shared = Change("margin", Operation.SCALE, 2)
+    cases = (
+        Case("base", "Base", changes=(shared,)),
+        Case("left", "Left", "base", (Change("price", Operation.SET, 12), Change("units", Operation.SET, 90))),
+        Case("right", "Right", "base", (Change("price", Operation.SET, 9),), moves=(Switch("push"),)),
+    )
+    plan = profit(cases=cases, moves=(push,))
+    causes = causes_between(plan.model, "left", "right")
+    assert [cause.key for cause in causes.causes] == ["line:price", "line:units", "move:push"]
+    assert causes.list_for(()) == plan.model.changes_of("left")
+    assert causes.list_for((0, 1, 2)) == plan.model.changes_of("right")
+    assert shared in causes.list_for((1,))
+    found = bridge(plan, causes, PROFIT)
+    assert sum(step.amount for step in found.steps) == pytest.approx(found.end - found.start)
+
+
+@settings(deadline=None, max_examples=10)
+@forall(models(), st.sampled_from(["stock", "sales", "cash_after_overdraft"]))
+def test_in_any_model_causes_add_up_to_the_difference(model, line):
+    plan = check_plan(model)
+    figure = Figure("asked", "Asked", line, reduction=Reduction.VALUE)
+    causes = causes_between(plan.model, "calm", "best")
+    results = evaluate_cases(plan, ["calm", "best"], [line])
+    start, end = answer(figure, results).amounts
+    found = bridge(plan, causes, figure)
+    assert (found.start, found.end) == (start, end)
+    size = max([1.0, abs(start), abs(end), *(abs(step.amount) for step in found.steps)])
+    assert sum(step.amount for step in found.steps) == pytest.approx(end - start, abs=1e-9 * size)
+
+
+def many(count):
+    lines = [given(f"x{place}", 1) for place in range(count)]
+    product = " * ".join(line.name for line in lines)
+    changes = tuple(Change(line.name, Operation.SET, 1 + place / 20) for place, line in enumerate(lines))
+    cases = (Case("base", "Base"), Case("best", "Best", "base", changes))
+    return plan_of(*lines, calculated("y", product), months=1, cases=cases)
+
+
+def test_beyond_twelve_causes_the_split_is_sampled_with_its_error():
+    plan, figure = many(13), Figure("y", "Y", "y")
+    causes = causes_between(plan.model, "base", "best")
+    found = bridge(plan, causes, figure, seed=4, orders=60)
+    assert found.orders == 60
+    assert sum(step.amount for step in found.steps) == pytest.approx(found.end - found.start)
+    assert found == bridge(plan, causes, figure, seed=4, orders=60)
+    worth = np.array([np.prod(1 + np.flatnonzero(row) / 20) for row in coalitions(13)])
+    for step, true in zip(found.steps, shapley_values(worth), strict=True):
+        assert abs(step.amount - true) <= 5 * step.error + 1e-12
+    with pytest.raises(InvalidValue, match="in pairs"):
+        bridge(plan, causes, figure, orders=3)
+
+
+def test_a_figure_without_an_answer_on_the_way_says_where():
+    plan = profit(cases=CASES)
+    never = Figure("late", "First month above 1,000", "profit", reduction=Reduction.FIRST_MONTH, threshold=600)
+    with pytest.raises(InvalidValue, match="no answer to begin with"):
+        bridge(plan, causes_between(plan.model, "base", "better"), never)
+
+
+def test_equal_cases_have_nothing_to_explain():
+    plan = profit(cases=CASES)
+    found = bridge(plan, causes_between(plan.model, "base", "base"), PROFIT)
+    assert (found.steps, found.start, found.end) == ((), 400, 400)
