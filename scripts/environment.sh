@@ -40,6 +40,8 @@ prepare_environment() { # app | check
   .venv/bin/python -m pip install -q --disable-pip-version-check "uv==$UV_VERSION" || return 1
   .venv/bin/uv pip install -q --require-hashes --compile-bytecode -r "$lock" || return 1
   .venv/bin/uv pip install -q --no-deps -e . || return 1
+  say "Compiling the calculation kernel (once; about half a minute) ..."
+  .venv/bin/python -m widefork.core.engine.warm_up || return 1
   echo "$wanted" >"$stamp"
 }
 

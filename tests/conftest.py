@@ -5,6 +5,7 @@ import os
 import pytest
 from hypothesis import settings
 
+from widefork.core.engine import warm_up
 from widefork.core.finance.assemble import check_plan
 from widefork.demo import build_demo
 
@@ -13,6 +14,12 @@ settings.register_profile("desk", deadline=None)
 settings.register_profile("steady", deadline=None, derandomize=True)
 settings.register_profile("thorough", deadline=None, max_examples=2000)
 settings.load_profile(os.environ.get("LAWS", "steady" if os.environ.get("CI") else "desk"))
+
+
+@pytest.fixture(scope="session", autouse=True)
+def machine():
+    """All tests compute as a running server does; what is plain is asked for by name."""
+    warm_up()
 
 
 @pytest.fixture(scope="session")

@@ -1,8 +1,8 @@
 """Small models for tests, built in one line each."""
 
 from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan, compile_model
 from widefork.core.lines import Line, Section

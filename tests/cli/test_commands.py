@@ -10,7 +10,7 @@ import pytest
 from click.testing import CliRunner
 
 from widefork.cli.main import COMMANDS, main
-from widefork.core.graph.calculate import evaluate
+from widefork.core.engine import evaluate
 from widefork.demo import demo_text
 from widefork.files import FORMATS
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from widefork.core.graph.calculate import evaluate
+from widefork.core.engine import evaluate
 
 REGIONS = ("Coast", "Valley", "Upland")
 

@@ -17,7 +17,8 @@ from widefork.cli.models import (
     read_plan,
 )
 from widefork.core.axes import Grain
-from widefork.core.graph.calculate import Results, evaluate
+from widefork.core.engine import evaluate
+from widefork.core.graph.calculate import Results
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line
 

@@ -10,7 +10,8 @@ from widefork.core.analysis.explain import explain as explain_value
 from widefork.core.axes import Month
 from widefork.core.changes import Change
 from widefork.core.changes.words import write_change
-from widefork.core.graph.calculate import Results, evaluate
+from widefork.core.engine import evaluate
+from widefork.core.graph.calculate import Results
 from widefork.core.lines import MemberKey
 
 

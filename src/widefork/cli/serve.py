@@ -2,10 +2,12 @@
 
 import socket
 from pathlib import Path
+from threading import Thread
 
 import click
 import waitress
 
+from widefork.core.engine import warm_up
 from widefork.web.app import create_app
 
 HOST, PORT, THREADS = "127.0.0.1", 8400, 8
@@ -34,6 +36,7 @@ def run_server(data: Path, port: int) -> None:
     """Serve until stopped; a port that is taken is said before anything else happens."""
     refuse_taken(port)
     app = create_app(data)
+    Thread(target=warm_up, daemon=True).start()  # until it is there, values are computed plainly
     click.echo(f"Wide Fork is at http://{HOST}:{port}  (Ctrl+C stops it)")
     waitress.serve(app, host=HOST, port=port, threads=THREADS, ident=None)
 

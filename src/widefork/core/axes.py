@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from widefork.core.errors import InvalidModel, InvalidValue, UnknownName
 
@@ -130,7 +131,7 @@ class Timeline:
         """The last month."""
         return self.start.plus(self.month_count - 1)
 
-    @property
+    @cached_property
     def months(self) -> tuple[Month, ...]:
         """All months in order."""
         return tuple(self.start.plus(offset) for offset in range(self.month_count))

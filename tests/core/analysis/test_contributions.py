@@ -12,9 +12,9 @@ from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.explain import Kind, Point, explain, explain_difference
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.finance.assemble import check_plan
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import Profile
 from widefork.core.lines import OverMembers, OverTime, Rollup
 

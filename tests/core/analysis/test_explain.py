@@ -5,7 +5,7 @@ from tests.small import START, calculated, given, plan_of
 from widefork.core.analysis.explain import Kind, explain, origin_of_error
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
-from widefork.core.graph.calculate import evaluate
+from widefork.core.engine import evaluate
 from widefork.core.lines import OverMembers, OverTime, Rollup
 
 PLAN = plan_of(

@@ -5,9 +5,9 @@ from tests.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.figures import Comparison, Figure, Reduction
-from widefork.core.graph.calculate import evaluate
 
 PLAN = plan_of(
     given("cash", {"monthly": {"start": "2026-01", "amounts": [5, -3, -8, 1, 2, 9]}}),

@@ -10,9 +10,9 @@ from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
 from widefork.core.analysis.lever import Lever, Together, usual_lever
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Comparison, Figure, Reduction
-from widefork.core.graph.calculate import evaluate
 
 
 def seek(formula, target, low, high, sense=Sense.EXACTLY, now=None, **more):

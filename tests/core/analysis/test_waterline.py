@@ -5,8 +5,8 @@ from widefork.core.analysis.compare import compare, evaluate_cases
 from widefork.core.analysis.waterline import read_waterline
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.figures import Figure, Reduction
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import ScheduleSettings
 
 OVERDRAFT = ScheduleSettings("overdraft", "bank", "Bank", {"limit": 50, "rate": 0, "floor": 0})

@@ -7,8 +7,8 @@ from tests.small import given, model_of, plan_of, series
 from widefork.core.analysis.waterline import read_waterline
 from widefork.core.axes import Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch, changed_months, resolve
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel, UnknownName
-from widefork.core.graph.calculate import evaluate
 
 TIMELINE = Timeline(Month(2026, 1), 12, 1, Month(2026, 2))
 FLOW = np.arange(1.0, 13.0).reshape(12, 1)

@@ -7,9 +7,9 @@ import numpy_financial as npf
 import pytest
 
 from tests.small import REGION, company, given, series
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import ScheduleSettings
 
 EXAMPLES = {

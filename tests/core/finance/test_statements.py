@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from tests.small import company, series
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.finance.statements import CAPTIONS, Statement
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import ScheduleSettings
 
 amounts = st.lists(st.floats(0, 1e5), min_size=24, max_size=24)

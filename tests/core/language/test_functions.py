@@ -6,8 +6,8 @@ from hypothesis import strategies as st
 
 from tests.small import calculated, given, plan_of, series
 from widefork.core.axes import Dimension
+from widefork.core.engine import evaluate
 from widefork.core.errors import FormulaError, InvalidModel
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import check_model
 from widefork.core.language.check import Scope, check_formula

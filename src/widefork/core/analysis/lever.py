@@ -7,8 +7,8 @@ from typing import Protocol
 import numpy as np
 
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.plan import Plan
 
 

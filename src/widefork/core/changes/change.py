@@ -79,7 +79,12 @@ def plan_months(change: Change, timeline: Timeline) -> slice:
 
 
 def apply_change(
-    values: Values, change: Change, timeline: Timeline, dimensions: tuple[Dimension, ...], is_flow: bool
+    values: Values,
+    change: Change,
+    timeline: Timeline,
+    dimensions: tuple[Dimension, ...],
+    is_flow: bool,
+    amounts: Values | None = None,
 ) -> None:
     """Apply a change in place.
 
@@ -88,6 +93,7 @@ def apply_change(
     values : shape (members of each of ``dimensions``..., months, batch). Every dimension the change names must
         have its full length here.
     is_flow : whether months are amounts of their own, which a delay moves; a level is held longer instead.
+    amounts : shape (batch,). An amount for each entry, in place of the change's own; not for a delay.
 
     Raises
     ------
@@ -95,27 +101,33 @@ def apply_change(
     InvalidModel: a deferral of something that is not a flow.
     """
     place = _members(change, dimensions)
-    values[place] = changed_months(values[place], change, timeline, is_flow)
+    values[place] = changed_months(values[place], change, timeline, is_flow, amounts)
 
 
-def changed_months(values: Values, change: Change, timeline: Timeline, is_flow: bool) -> Values:
-    """Return months after a change that covers all of their members, shape (..., months, batch)."""
+def changed_months(
+    values: Values, change: Change, timeline: Timeline, is_flow: bool, amounts: Values | None = None
+) -> Values:
+    """Return months after a change that covers all of their members, shape (..., months, batch).
+
+    ``amounts``, shape (batch,), stands in place of the change's own amount, but for a delay.
+    """
     span = plan_months(change, timeline)
+    amount = change.amount if amounts is None else amounts
     after = values.copy()
     months = (..., span, slice(None))
     match change.operation:
         case Operation.SET:
-            after[months] = change.amount
+            after[months] = amount
         case Operation.ADD:
-            after[months] += change.amount
+            after[months] += amount
         case Operation.SCALE:
-            after[months] *= change.amount
+            after[months] *= amount
         case Operation.STOP:
             after[months] = 0.0
         case Operation.DELAY:
             _delay(values, after, span, int(change.amount), is_flow)
         case Operation.DEFER:
-            _defer(values, after, span, change, is_flow)
+            _defer(values, after, span, change, is_flow, amount)
     return after if change.strength == 1 else values + (after - values) * change.strength
 
 
@@ -133,11 +145,11 @@ def _delay(values: Values, after: Values, span: slice, by: int, is_flow: bool) -
     after[..., landing, :] += values[..., span.start : span.start + landing.stop - landing.start, :]
 
 
-def _defer(values: Values, after: Values, span: slice, change: Change, is_flow: bool) -> None:
+def _defer(values: Values, after: Values, span: slice, change: Change, is_flow: bool, amount: float | Values) -> None:
     """A share is put off, and caught up evenly in the months after; what those reach beyond the end is left out."""
     if not is_flow:
         raise InvalidModel("Only a flow can be put off and caught up; set or scale a level instead.", change.line)
-    put_off = values[..., span, :] * change.amount
+    put_off = values[..., span, :] * amount
     after[..., span, :] -= put_off
     later = slice(span.stop, min(span.stop + change.catch_up_months, values.shape[MONTH_AXIS]))
     after[..., later, :] += put_off.sum(axis=MONTH_AXIS, keepdims=True) / change.catch_up_months

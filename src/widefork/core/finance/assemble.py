@@ -46,9 +46,12 @@ def assemble(model: Model) -> Model:
     )
 
 
-def build_plan(model: Model) -> Plan:
-    """Return the assembled model compiled; faults of single formulas stay beside their lines."""
-    return compile_model(assemble(model))
+def build_plan(model: Model, earlier: Plan | None = None) -> Plan:
+    """Return the assembled model compiled; faults of single formulas stay beside their lines.
+
+    ``earlier`` is the plan before an edit: what it knows is taken over where the structure is the same.
+    """
+    return compile_model(assemble(model), earlier)
 
 
 def check_plan(model: Model) -> Plan:

@@ -1,21 +1,20 @@
-"""Evaluates a plan over a batch of change lists with plain NumPy.
+"""Evaluates a plan over a batch of change lists with plain NumPy: what the machine is tested against.
 
 Every line's values have one axis per dimension of the model (length 1 where the line is not spread over it), then
 months, then the batch (length 1 where nothing in the batch reaches the line). So members line up by place and all
 combining is broadcasting.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Dimension
-from widefork.core.changes import Change, apply_change
+from widefork.core.changes import Change
 from widefork.core.graph.formulas import FormulaValues
-from widefork.core.graph.model import Model
+from widefork.core.graph.given import absent_places, finished, given_values, known_values, with_changes
 from widefork.core.graph.plan import Plan
 from widefork.core.lines import Line, MemberKey
 
@@ -25,6 +24,7 @@ SETTLED = 1e-12
 
 Values = NDArray[np.float64]
 ChangeList = Sequence[Change]
+Origin = tuple[str, tuple[int, ...], int]
 
 
 @dataclass(frozen=True)
@@ -37,12 +37,15 @@ class Results:
     unsolved : by line solved within its month, the first month (as its place) in which it did not settle.
     arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions...,
         months, batch or 1).
+    origin : finds where an error value began, where it carries that with it: (line, place along the model's
+        dimensions, month's place).
     """
 
     plan: Plan
     batch: int
     arrays: Mapping[str, Values]
     unsolved: Mapping[str, int] = field(default_factory=dict)
+    origin: Callable[[float], Origin | None] = lambda _: None
 
     def values(self, name: str) -> Values:
         """Return a line's values, shape (members of its own dimensions..., months, batch).
@@ -68,7 +71,7 @@ class Results:
         return np.asarray(self.values(name)[(*places, slice(None), batch)])
 
 
-def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[str] | None = None) -> Results:
+def evaluate_plainly(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[str] | None = None) -> Results:
     """Return the values of a model under each change list of a batch.
 
     Parameters
@@ -87,8 +90,7 @@ def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[st
     UnknownName: a change on an unknown line or member.
     ChangeRefused: a change on a caption, a total or a line that reads its own past.
     """
-    for name in {change.line for changes in batch for change in changes}:
-        plan.check_changeable(name)
+    plan.check_batch(batch)
     wanted = plan.upstream(plan.with_ratios(lines)) if lines is not None else None
     run = _Run(plan, batch)
     for line in plan.model.lines:
@@ -105,18 +107,6 @@ def evaluate(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[st
         elif step.lines[0] not in plan.problems:
             run.compute(step.lines[0])
     return Results(plan, len(batch), run.arrays, run.unsolved)
-
-
-def assumption_values(line: Line, model: Model) -> Values:
-    """Return an assumption's values by its rules alone, shape (members..., months), before actuals and changes."""
-    dimensions = model.dimensions_of(line)
-    values = np.zeros((*(len(d) for d in dimensions), model.timeline.month_count))
-    for places in np.ndindex(*values.shape[:-1]):
-        key = tuple(d.members[place] for d, place in zip(dimensions, places, strict=True))
-        rule = line.rules.get(key, line.rules.get(()))
-        if rule is not None:
-            values[places] = rule.values(model.timeline)
-    return values
 
 
 class _Run:
@@ -140,10 +130,7 @@ class _Run:
 
     def give(self, line: Line) -> None:
         """Fill in an assumption from its rules, then changes, then actuals."""
-        own = assumption_values(line, self.model)
-        order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
-        array = np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), self.months, 1).copy()
-        self.arrays[line.name] = self._finish(line.name, array)
+        self.arrays[line.name] = given_values(line, self.model, self.changes.get(line.name, [()]))
 
     def compute(self, name: str) -> None:
         """Calculate one line for all months."""
@@ -178,7 +165,8 @@ class _Run:
             self.arrays[name][..., window, :] = value
             line = self.model.line_by_name.get(name)
             if line is not None and line.absent:
-                self.arrays[name] = self._without_absent(line, self.arrays[name])
+                for where in absent_places(line, self.model):
+                    self.arrays[name][where] = 0.0
 
     def _solve_month(self, names: list[str], actuals: dict[str, Values | None], month: int) -> None:
         """Compute a month again and again, from the month before on, until nothing in it moves any more."""
@@ -210,59 +198,16 @@ class _Run:
         owner = self.model.line_by_name[name.split("·")[0]]
         return self.full_shape(owner)
 
-    def _axis(self, dimension: str) -> int:
-        return [d.name for d in self.model.dimensions].index(dimension)
-
     def _finish(self, name: str, array: Values) -> Values:
-        """Apply changes (plan months) and actuals (actual months) to what rule or formula gave."""
+        """Apply changes (plan months) and actuals (actual months) to what a formula gave."""
         line = self.model.line_by_name.get(name)
-        return array if line is None else self._without_absent(line, self._changed(line, array))
-
-    def _without_absent(self, line: Line, array: Values) -> Values:
-        """Combinations that do not exist are 0."""
-        if not line.absent:
+        if line is None:
             return array
-        array = np.array(array)
-        axes = [self._axis(dimension) for dimension in line.dimensions]
-        for places in self.model.absent_members(line):
-            where: list[Any] = [slice(None)] * array.ndim
-            for axis, place in zip(axes, places, strict=True):
-                where[axis] = place
-            array[tuple(where)] = 0.0
-        return array
-
-    def _changed(self, line: Line, array: Values) -> Values:
-        name = line.name
-        lists = self.changes.get(name)
-        if lists is not None:
-            same = all(entry == lists[0] for entry in lists)
-            columns = lists[:1] if same else lists
-            width = max(array.shape[-1], len(columns))
-            array = np.broadcast_to(array, (*array.shape[:-1], width)).copy()
-            spread = tuple(d if d.name in line.dimensions else Dimension("", ("",)) for d in self.model.dimensions)
-            for place, changes in enumerate(columns):
-                column = array if same else array[..., place : place + 1]
-                for change in changes:
-                    apply_change(column, change, self.timeline, spread, line.is_flow)
-        given = self._actuals(name)
-        if given is not None:
-            array = np.array(array)
-            known = given.shape[-2]
-            array[..., :known, :] = np.where(np.isnan(given), array[..., :known, :], given)
-        return array
+        return finished(line, self.model, with_changes(line, self.model, array, self.changes.get(name, [()])))
 
     def _actuals(self, name: str) -> Values | None:
         line = self.model.line_by_name.get(name)
-        if line is None or not line.actuals or not self.timeline.actual_count:
-            return None
-        dimensions = self.model.dimensions_of(line)
-        count = self.timeline.actual_count
-        own = np.full((*(len(d) for d in dimensions), count), np.nan)
-        for key, values in line.actuals.items():
-            places: Any = tuple(d.index(m) for d, m in zip(dimensions, key, strict=True))
-            own[(*places, slice(0, min(count, len(values))))] = values[:count]
-        order = sorted(range(len(line.dimensions)), key=lambda i: self._axis(line.dimensions[i]))
-        return np.transpose(own, [*order, own.ndim - 1]).reshape(*self.full_shape(line), count, 1)
+        return None if line is None else known_values(line, self.model)
 
 
 def _by_line(batch: Sequence[ChangeList]) -> dict[str, list[tuple[Change, ...]]]:

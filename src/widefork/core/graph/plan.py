@@ -2,7 +2,9 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from typing import Any
 
+from widefork.core.changes import Change
 from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel
 from widefork.core.graph.counters import COUNTER_UNITS, COUNTERS
 from widefork.core.graph.model import Model
@@ -44,6 +46,7 @@ class Plan:
     needs : what each line reads. steps : the order. problems : lines without values, and why.
     own_past : lines that read their own past, directly or through others.
     warnings : mismatches of units by line; they never stop a calculation.
+    shared : what evaluators keep for all plans of the same structure.
     """
 
     model: Model
@@ -54,6 +57,7 @@ class Plan:
     problems: Mapping[str, Problem]
     own_past: frozenset[str]
     warnings: Mapping[str, tuple[UnitWarning, ...]] = field(default_factory=dict)
+    shared: dict[str, Any] = field(default_factory=dict, compare=False)
 
     def __repr__(self) -> str:
         return f"Plan({self.model.name}: {len(self.model.lines)} lines)"
@@ -81,6 +85,11 @@ class Plan:
         """Return the assumptions a line depends on, in reading order."""
         reached = self.upstream(self.with_ratios([name]))
         return tuple(line.name for line in self.model.lines if line.is_assumption and line.name in reached)
+
+    def check_batch(self, batch: Iterable[Iterable[Change]]) -> None:
+        """Refuse a batch with a change that ``check_changeable`` refuses."""
+        for name in dict.fromkeys(change.line for changes in batch for change in changes):
+            self.check_changeable(name)
 
     def check_changeable(self, name: str) -> None:
         """Refuse a change on a line whose counter-entry would be lost or whose change would compound.
@@ -121,14 +130,21 @@ def maps_of(model: Model) -> frozenset[tuple[str, str]]:
     )
 
 
-def compile_model(model: Model) -> Plan:
+def compile_model(model: Model, earlier: Plan | None = None) -> Plan:
     """Return the compiled model. A fault in one formula leaves the rest working (see ``Plan.problems``).
+
+    Parameters
+    ----------
+    earlier : a plan of the same model before an edit. Where only numbers, words or cases changed since, its formulas
+        and order are taken over, and so is what evaluators keep.
 
     Raises
     ------
     InvalidModel: a line named like a counter, function, dimension or profile; a change on an unknown line.
     """
     _check_names(model)
+    if earlier is not None and _structure(earlier.model) == _structure(model):
+        return replace(earlier, model=model)
     scope = scope_of(model)
     builder = _Builder(scope)
     for line in model.lines:
@@ -145,6 +161,16 @@ def compile_model(model: Model) -> Plan:
     plan = Plan(model, builder.formulas, builder.computed, builder.needs, steps, problems, frozenset(stepped))
     waiting = _waiting(plan, {name for loop in loops for name in loop.path})
     return replace(plan, problems={**waiting, **problems}, warnings=_unit_warnings(model, builder.formulas))
+
+
+def _structure(model: Model) -> tuple[Any, ...]:
+    """All of a model that its compiled form depends on."""
+    lines = [
+        (line.name, line.unit, line.dimensions, line.formula, line.allow_loop, line.opening, line.history, line.absent,
+         line.rollup, bool(line.actuals))
+        for line in model.lines
+    ]  # fmt: skip
+    return model.timeline, model.dimensions, model.profiles, model.flags, lines
 
 
 def check_model(model: Model) -> Plan:

@@ -17,8 +17,9 @@ SNAPSHOTS_KEPT = 12
 class Snapshot:
     """A model at one revision, compiled and evaluated in all its cases."""
 
-    def __init__(self, stored: Stored) -> None:
+    def __init__(self, stored: Stored, earlier: Plan | None = None) -> None:
         self.stored = stored
+        self._earlier = earlier
         self._lock = RLock()
 
     @property
@@ -29,7 +30,9 @@ class Snapshot:
     @cached_property
     def plan(self) -> Plan:
         """The compiled model, generated lines included."""
-        return build_plan(self.stored.model)
+        plan = build_plan(self.stored.model, self._earlier)
+        self._earlier = None
+        return plan
 
     @property
     def model(self) -> Model:
@@ -70,12 +73,18 @@ class Workspace:
         found = self.at(model_id, revision)
         if found is not None:
             return found
-        snapshot = Snapshot(self.store.load(model_id))
+        snapshot = Snapshot(self.store.load(model_id), self._latest_plan(model_id))
         with self._lock:
             self._kept[(model_id, snapshot.revision)] = snapshot
             while len(self._kept) > SNAPSHOTS_KEPT:
                 self._kept.popitem(last=False)
         return snapshot
+
+    def _latest_plan(self, model_id: int) -> Plan | None:
+        """The plan before the latest edit, so that only what the edit reached is computed again."""
+        with self._lock:
+            kept = [snapshot for (owner, _), snapshot in self._kept.items() if owner == model_id]
+        return max(kept, key=lambda snapshot: snapshot.revision).plan if kept else None
 
     def at(self, model_id: int, revision: int) -> Snapshot | None:
         """Return an earlier snapshot while it is kept, else None."""

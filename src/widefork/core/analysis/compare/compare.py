@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import Answer, answer
+from widefork.core.engine import evaluate
 from widefork.core.figures import Figure
-from widefork.core.graph.calculate import Results, evaluate
+from widefork.core.graph.calculate import Results
 from widefork.core.graph.plan import Plan
 
 

@@ -52,6 +52,9 @@ def origin_of_error(results: Results, batch: int, name: str, members: MemberKey,
     here = explainer.explain(name, members, month, month)
     if not np.isnan(here.value):
         return None
+    known = results.origin(here.value)
+    if known is not None:
+        return explainer.at(*known)
     seen: set[tuple[str, MemberKey, Month]] = set()
     while True:
         broken = [p for p in here.parts if np.isnan(p.value) and (p.line, p.members, p.first) not in seen]
@@ -73,6 +76,13 @@ class _Explainer:
     def value(self, name: str, members: MemberKey, first: Month, last: Month) -> float:
         period = Period("", "", first, last)
         return float(roll_up(self.results, name, [period], members)[0, self.batch])
+
+    def at(self, name: str, places: tuple[int, ...], month: int) -> Part:
+        """The part at places along the model's dimensions; an auxiliary line stands for the line it belongs to."""
+        line = self.model.line(name.split("·")[0])
+        by_name = {d.name: d.members[place] for d, place in zip(self.model.dimensions, places, strict=True)}
+        first = self.timeline.months[month]
+        return self.part(line.name, tuple(by_name[d] for d in line.dimensions), first, first)
 
     def part(self, name: str, members: MemberKey, first: Month, last: Month, role: str = "") -> Part:
         return Part(name, members, first, last, self.value(name, members, first, last), role)

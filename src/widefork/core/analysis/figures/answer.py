@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Grain, Month, Period, Timeline
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.figures import Comparison, Figure, Reduction
-from widefork.core.graph.calculate import ChangeList, Results, evaluate
+from widefork.core.graph.calculate import ChangeList, Results
 from widefork.core.graph.plan import Plan
 from widefork.core.graph.rollup import roll_up
 

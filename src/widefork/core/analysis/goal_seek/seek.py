@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 from widefork.core.analysis.figures import figure_amounts
 from widefork.core.analysis.lever import Lever, Pulls, Together
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure, Reduction
-from widefork.core.graph.calculate import ChangeList, evaluate
+from widefork.core.graph.calculate import ChangeList
 from widefork.core.graph.plan import Plan
 
 Values = NDArray[np.float64]

@@ -7,7 +7,7 @@ from itertools import product
 import numpy as np
 
 from widefork.core.changes import Change, Operation, plan_months
-from widefork.core.graph.calculate import evaluate
+from widefork.core.engine import evaluate
 from widefork.core.graph.plan import Plan
 from widefork.core.lines import MemberKey
 

@@ -7,9 +7,9 @@ import numpy as np
 
 from widefork.core.analysis.figures import answer, figure_amounts
 from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
-from widefork.core.graph.calculate import evaluate
 from widefork.core.graph.plan import Plan
 
 

@@ -10,7 +10,7 @@ from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, Solution, seek_goal
 from widefork.core.analysis.lever import Lever
 from widefork.core.changes import Operation
-from widefork.core.graph.calculate import evaluate
+from widefork.core.engine import evaluate
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View

@@ -1,0 +1,580 @@
+"""The machine: one compiled function that runs any model's instructions. It knows no model, so nothing is compiled when
+a formula changes.
+
+All numbers stand in one buffer. A row is found at ``place[row]`` and holds, month by month, ``width[row]`` values: the
+whole batch, or a single value that holds for all of it. An error value is a NaN that carries its origin in its payload,
+so it is copied, never made anew; comparisons and choices pass it on explicitly, arithmetic does so by itself.
+"""
+
+import numpy as np
+from numba import njit
+
+from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op
+
+COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
+    int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)
+)
+NEGATE, NOT, EQUAL, UNEQUAL = (int(op) for op in (Op.NEGATE, Op.NOT, Op.EQUAL, Op.UNEQUAL))
+LESS, LESS_EQUAL, GREATER, GREATER_EQUAL = (int(op) for op in (Op.LESS, Op.LESS_EQUAL, Op.GREATER, Op.GREATER_EQUAL))
+AND, OR, LEAST, GREATEST, CHOOSE = (int(op) for op in (Op.AND, Op.OR, Op.LEAST, Op.GREATEST, Op.CHOOSE))
+ROUND, FLOOR, CEILING, MONTHLY_SHARE = (int(op) for op in (Op.ROUND, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE))
+LEVEL_PAYMENT, OVERLAY, LAG, RUNNING_TOTAL = (
+    int(op) for op in (Op.LEVEL_PAYMENT, Op.OVERLAY, Op.LAG, Op.RUNNING_TOTAL)
+)
+ROLL_FORWARD, YEAR_TO_DATE, TRAILING, RAMPED = (
+    int(op) for op in (Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED)
+)
+FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS = (
+    int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS)
+)
+IS_VECTOR, IS_STEPPED, IS_SOLVED = int(VECTOR), int(STEPPED), int(SOLVED)
+
+MOST_ROUNDS = 200
+SETTLED = 1e-12
+NEARLY = 1e-9
+DAYS_IN_MONTH = 30.0
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def value_of(op, x, y, z, error):  # pragma: no cover
+    """Return what an elementwise operation makes of single values."""
+    if x != x and op != OVERLAY:
+        return x
+    if op == ADD:
+        return x + y
+    if op == SUBTRACT:
+        return x - y
+    if op == MULTIPLY:
+        return x * y
+    if op == COPY:
+        return x
+    if op == NEGATE:
+        return -x
+    if op == NOT:
+        return 1.0 if x == 0.0 else 0.0
+    if op == FLOOR:
+        return np.floor(x)
+    if op == CEILING:
+        return np.ceil(x)
+    if op == MONTHLY_SHARE:
+        return 1.0 - (1.0 - x) ** (1.0 / 12.0) if x <= 1.0 else error
+    if op == CHOOSE:
+        return y if x != 0.0 else z
+    if op == OVERLAY:
+        return x if y != y else y
+    if y != y:
+        return y
+    if op == DIVIDE:
+        return error if y == 0.0 else x / y
+    if op == LEAST:
+        return min(x, y)
+    if op == GREATEST:
+        return max(x, y)
+    if op == LESS:
+        return 1.0 if x < y else 0.0
+    if op == LESS_EQUAL:
+        return 1.0 if x <= y else 0.0
+    if op == GREATER:
+        return 1.0 if x > y else 0.0
+    if op == GREATER_EQUAL:
+        return 1.0 if x >= y else 0.0
+    if op == EQUAL:
+        return 1.0 if x == y else 0.0
+    if op == UNEQUAL:
+        return 1.0 if x != y else 0.0
+    if op == AND:
+        return 1.0 if x != 0.0 and y != 0.0 else 0.0
+    if op == OR:
+        return 1.0 if x != 0.0 or y != 0.0 else 0.0
+    if op == POWER:
+        raised = x**y
+        return raised if np.isfinite(raised) else error
+    if op == ROUND:
+        factor = 10.0**y
+        return np.sign(x) * np.floor(abs(x) * factor + 0.5) / factor
+    if op == LEVEL_PAYMENT:
+        return level_payment(x, y, z, error)
+    return x
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def level_payment(principal, rate, months, error):  # pragma: no cover
+    """Return the payment that clears a principal in equal amounts."""
+    if months != months:
+        return months
+    if rate == 0.0:
+        return error if months == 0.0 else principal * (1.0 / months)
+    payment = principal * (rate / -np.expm1(-months * np.log1p(rate)))
+    return error if payment != payment else payment
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def block(op, out, x, y, z, errors, first, batch):  # pragma: no cover
+    """Compute a run of months × batch; ``errors`` holds the error value of each month, ``first`` is the run's first."""
+    n = out.shape[0]
+    if op == ADD:
+        for i in range(n):
+            out[i] = x[i] + y[i]
+    elif op == SUBTRACT:
+        for i in range(n):
+            out[i] = x[i] - y[i]
+    elif op == MULTIPLY:
+        for i in range(n):
+            out[i] = x[i] * y[i]
+    elif op == DIVIDE:
+        zeros = 0
+        for i in range(n):
+            out[i] = x[i] / y[i]
+            zeros += y[i] == 0.0
+        if zeros:
+            for i in range(n):
+                if y[i] == 0.0 and x[i] == x[i]:
+                    out[i] = errors[first + i // batch]
+    elif op == LEAST:
+        for i in range(n):
+            p, q = x[i], y[i]
+            out[i] = p if p < q or p != p else q
+    elif op == GREATEST:
+        for i in range(n):
+            p, q = x[i], y[i]
+            out[i] = p if p > q or p != p else q
+    elif op == COPY:
+        for i in range(n):
+            out[i] = x[i]
+    elif op == NEGATE:
+        for i in range(n):
+            out[i] = -x[i]
+    elif op == CHOOSE:
+        for i in range(n):
+            p, q = x[i], y[i] if x[i] != 0.0 else z[i]
+            out[i] = p if p != p else q
+    elif op == LESS:
+        for i in range(n):
+            p, q = x[i], y[i]
+            out[i] = p if p != p else q if q != q else 1.0 if p < q else 0.0
+    elif op == GREATER_EQUAL:
+        for i in range(n):
+            p, q = x[i], y[i]
+            out[i] = p if p != p else q if q != q else 1.0 if p >= q else 0.0
+    elif op == OVERLAY:
+        for i in range(n):
+            out[i] = x[i] if y[i] != y[i] else y[i]
+    else:
+        for i in range(n):
+            out[i] = value_of(op, x[i], y[i], z[i], errors[first + i // batch])
+
+
+@njit(cache=True, nogil=True)
+def early(month, opening_counts, history, tables, values):  # pragma: no cover
+    """Return a value before the first month: from history, else the opening value where it counts, else 0."""
+    start, length = tables[history, 0], tables[history, 1]
+    known = length + month
+    if known >= 0:
+        return values[start + known]
+    return values[start + length] if opening_counts else 0.0
+
+
+@njit(cache=True, nogil=True)
+def add_past(total, buffer, place, width, month, history, tables, values):  # pragma: no cover
+    """Add a row's values in a month, which may lie before the first one, to a total."""
+    batch = total.shape[0]
+    if month >= 0 and width == batch:
+        months_values = buffer[place + month * batch : place + (month + 1) * batch]
+        for i in range(batch):
+            total[i] += months_values[i]
+        return
+    value = buffer[place + month] if month >= 0 else early(month, False, history, tables, values)
+    for i in range(batch):
+        total[i] += value
+
+
+@njit(cache=True, nogil=True)
+def add_weighted(total, op, weights, ages, buffer, place, width, month, history, tables, values):  # pragma: no cover
+    """Add the last months of a row to a total, each by the weight of its age."""
+    batch, before = total.shape[0], 0.0
+    for age in range(ages):
+        weight = 1.0
+        if op == RAMPED:
+            weight = values[weights + age]
+        elif op == FADING_IN:
+            weight = values[weights + age] - before
+            before = values[weights + age]
+        back = month - age
+        if back >= 0 and width == batch:
+            here = place + back * batch
+            if batch == 1:
+                total[0] += weight * buffer[here]
+            else:
+                months_values = buffer[here : here + batch]
+                for i in range(batch):
+                    total[i] += weight * months_values[i]
+        else:
+            value = buffer[place + back] if back >= 0 else early(back, op == FADING_IN, history, tables, values)
+            for i in range(batch):
+                total[i] += weight * value
+
+
+@njit(cache=True, nogil=True)
+def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables, values, running):  # pragma: no cover
+    """Compute months ``first`` to ``last`` of an operation that weighs many earlier months."""
+    pa, wa, batch = place[a], width[a], width[target]
+    history = p if op == OUTSTANDING else q
+    known = tables[history, 1]
+    for month in range(first, last):
+        here = place[target] + month * batch
+        out = buffer[here : here + batch]
+        if op == TRAILING:
+            out[:] = 0.0
+            add_weighted(out, op, 0, p, buffer, pa, wa, month, q, tables, values)
+        elif op == RAMPED:
+            start, length = tables[p, 0], tables[p, 1]
+            out[:] = 0.0
+            ages = min(length - 1, month + known + 1)
+            add_weighted(out, op, start, ages, buffer, pa, wa, month, q, tables, values)
+            newest = month - length + 1
+            oldest = newest if month > first else -known  # what is settled is summed up once, then carried on
+            if month == first:
+                running[:] = 0.0
+            for settled in range(max(oldest, -known), newest + 1):
+                add_past(running, buffer, pa, wa, settled, q, tables, values)
+            for i in range(batch):
+                out[i] += values[start + length - 1] * running[i]
+        elif op == FADING_IN:
+            start, length = tables[p, 0], tables[p, 1]
+            out[:] = 0.0
+            add_weighted(out, op, start, length, buffer, pa, wa, month, q, tables, values)
+        elif op == OUTSTANDING:
+            for i in range(batch):
+                reach = buffer[place[b] + month * width[b] + (i if width[b] == batch else 0)] / DAYS_IN_MONTH
+                total = 0.0 * reach
+                age = 0
+                while age < reach and age <= month + known:
+                    back = month - age
+                    if back < 0:
+                        value = early(back, False, p, tables, values)
+                    else:
+                        value = buffer[pa + back * wa + (i if wa == batch else 0)]
+                    total += min(reach - age, 1.0) * value
+                    age += 1
+                out[i] = total
+        elif op == WHOLE_FLOW:
+            if month == first:
+                running[:] = 0.0
+                for back in range(month):
+                    add_past(running, buffer, pa, wa, back, 0, tables, values)
+            for i in range(batch):
+                earlier = running[i]
+                running[i] = earlier + buffer[pa + month * wa + (i if wa == batch else 0)]
+                out[i] = whole(running[i]) - whole(earlier)
+
+
+@njit(cache=True, nogil=True)
+def carry(op, a, p, q, target, first, last, buffer, place, width, tables, values, fiscal):  # pragma: no cover
+    """Compute months ``first`` to ``last`` of an operation that reads one earlier month."""
+    pa, pt, wa, batch = place[a], place[target], width[a], width[target]
+    for month in range(first, last):
+        here = pt + month * batch
+        if op == LAG:
+            back = month - p
+            if back >= 0 and wa == batch:
+                for i in range(batch):
+                    buffer[here + i] = buffer[pa + back * batch + i]
+            else:
+                value = buffer[pa + back] if back >= 0 else early(back, True, q, tables, values)
+                for i in range(batch):
+                    buffer[here + i] = value
+            continue
+        carries = month > 0 and (op != YEAR_TO_DATE or fiscal[month] != 1)
+        start = early(-1, True, q, tables, values) if op == ROLL_FORWARD and month == 0 else 0.0
+        for i in range(batch):
+            before = buffer[here - batch + i] if carries else start
+            buffer[here + i] = before + buffer[pa + month * wa + (i if wa == batch else 0)]
+
+
+@njit(cache=True, nogil=True)
+def whole(total):  # pragma: no cover
+    """Return a total rounded, halves away from zero."""
+    return np.sign(total) * np.floor(abs(total) + 0.5 + NEARLY)
+
+
+@njit(cache=True, nogil=True)
+def whole_parts(inst, lists, buffer, place, width, month, batch):  # pragma: no cover
+    """Round the rows of a list so that they add up to the rounded whole: largest remainder, the first of equals."""
+    count = inst[5]
+    below = np.empty(count)
+    left = np.empty(count)
+    for i in range(batch):
+        total = 0.0
+        for k in range(count):
+            row = lists[inst[2] + k]
+            total += buffer[place[row] + month * width[row] + (i if width[row] > 1 else 0)]
+        sign = -1.0 if total < 0.0 else 1.0
+        missing = np.floor(total * sign + 0.5 + NEARLY)
+        for k in range(count):
+            row = lists[inst[2] + k]
+            value = buffer[place[row] + month * width[row] + (i if width[row] > 1 else 0)] * sign
+            below[k] = np.floor(value + NEARLY)
+            left[k] = np.rint((value - below[k]) * 1e9) / 1e9
+            missing -= below[k]
+        for k in range(count):
+            rank = 0
+            for other in range(count):
+                rank += left[other] > left[k] or (left[other] == left[k] and other < k)
+            target = place[inst[1] + k] + month * width[inst[1] + k] + (i if width[inst[1] + k] > 1 else 0)
+            value = (below[k] + (1.0 if rank < missing else 0.0)) * sign
+            buffer[target] = total if total != total else value
+
+
+@njit(cache=True, nogil=True)
+def spread(buffer, place, width, first, length, scratch):  # pragma: no cover
+    """Return a row's run of values; a single value that holds for a whole batch is spread over the scratch."""
+    if width * length == scratch.shape[0] * length and width != 1:
+        return buffer[place + first * width : place + (first + length) * width]
+    if scratch.shape[0] == 1:
+        return buffer[place + first : place + first + length]
+    scratch[:] = buffer[place + first]
+    return scratch
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def run_range(
+    code, start, stop, first, last, buffer, place, width, errors, tables, values, fiscal, lists, scratch
+):  # pragma: no cover
+    """Run instructions in order, each for the months from ``first`` to ``last``."""
+    for i in range(start, stop):
+        op, target, a, b, c = code[i, 0], code[i, 1], code[i, 2], code[i, 3], code[i, 4]
+        batch = width[target]
+        if op < LAG and batch == 1 and last - first == 1:
+            x, y = buffer[place[a] + first], buffer[place[b] + first]
+            value = value_of(op, x, y, buffer[place[c] + first], np.nan)
+            if value != value and x == x and y == y and code[i, 7] >= 0:
+                value = errors[code[i, 7], first]
+            buffer[place[target] + first] = value
+        elif op < LAG:
+            alike = width[a] == batch and width[b] == batch and width[c] == batch
+            length = last - first if alike else 1
+            for month in range(first, last, length):
+                here = place[target] + month * batch
+                block(
+                    op,
+                    buffer[here : here + length * batch],
+                    spread(buffer, place[a], width[a], month, length, scratch[0]),
+                    spread(buffer, place[b], width[b], month, length, scratch[1]),
+                    spread(buffer, place[c], width[c], month, length, scratch[2]),
+                    errors[code[i, 7]],
+                    month,
+                    batch,
+                )
+        elif op == LAG and batch == 1 and last - first == 1:
+            back = first - code[i, 5]
+            buffer[place[target] + first] = (
+                buffer[place[a] + back] if back >= 0 else early(back, True, code[i, 6], tables, values)
+            )
+        elif op <= YEAR_TO_DATE:
+            carry(op, a, code[i, 5], code[i, 6], target, first, last, buffer, place, width, tables, values, fiscal)
+        elif op < WHOLE_PARTS:
+            look_back(
+                op, a, b, code[i, 5], code[i, 6], target, first, last, buffer, place, width, tables, values, scratch[3]
+            )
+        else:
+            for month in range(first, last):
+                whole_parts(code[i], lists, buffer, place, width, month, batch)
+
+
+@njit(cache=True, nogil=True)
+def start_month(watched, month, buffer, place, width):  # pragma: no cover
+    """Begin a month that is solved with the values of the month before."""
+    for row in watched:
+        here = place[row] + month * width[row]
+        for i in range(width[row]):
+            buffer[here + i] = buffer[here - width[row] + i] if month else 0.0
+
+
+@njit(cache=True, nogil=True)
+def remember(watched, month, buffer, place, width, before):  # pragma: no cover
+    """Keep a month's watched values."""
+    for k in range(watched.shape[0]):
+        here = place[watched[k]] + month * width[watched[k]]
+        for i in range(width[watched[k]]):
+            before[k, i] = buffer[here + i]
+
+
+@njit(cache=True, nogil=True)
+def has_moved(watched, month, buffer, place, width, before, moved):  # pragma: no cover
+    """Note which entries of the batch have not settled since; an error value has."""
+    moved[:] = False
+    for k in range(watched.shape[0]):
+        here = place[watched[k]] + month * width[watched[k]]
+        for i in range(width[watched[k]]):
+            now = buffer[here + i]
+            still = abs(now - before[k, i]) <= SETTLED * max(1.0, abs(now))
+            if not still and now == now:
+                moved[i] = True
+    return moved.any()
+
+
+@njit(cache=True, nogil=True)
+def give_up(watched, month, buffer, place, width, moved, errors):  # pragma: no cover
+    """Leave error values where a month did not settle."""
+    for row in watched:
+        for i in range(width[row]):
+            if moved[i]:
+                buffer[place[row] + month * width[row] + i] = errors[errors.shape[0] - 1, month]
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def run(
+    code,
+    sections,
+    watched,
+    months,
+    buffer,
+    place,
+    width,
+    errors,
+    tables,
+    values,
+    fiscal,
+    lists,
+    scratch,
+    before,
+    unsolved,
+):  # pragma: no cover
+    """Run sections of instructions in order.
+
+    Parameters
+    ----------
+    code : int, shape (instructions, 8). sections : int, shape (sections, 5): first, stop, kind, watched from, to.
+    place, width : int, shape (rows,). errors : shape (instructions that can fail + 1, months), the last for unsolved
+    months. tables : int, shape (histories and profiles, 2): where they start among ``values``, and how long they are;
+    a history's opening value stands behind it. scratch : shape (4, batch). before : shape (watched rows, batch).
+    unsolved : by section, the first month that did not settle, -1 for none.
+    """
+    moved = np.zeros(scratch.shape[1], dtype=np.bool_)
+    for s in range(sections.shape[0]):
+        start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
+        rows = watched[sections[s, 3] : sections[s, 4]]
+        windows = 1 if kind == IS_VECTOR else months
+        for window in range(windows):
+            first, last = (0, months) if kind == IS_VECTOR else (window, window + 1)
+            if kind == IS_SOLVED:
+                start_month(rows, window, buffer, place, width)
+            for turn in range(MOST_ROUNDS if kind == IS_SOLVED else 1):
+                if kind == IS_SOLVED:
+                    remember(rows, window, buffer, place, width, before)
+                run_range(
+                    code, start, stop, first, last, buffer, place, width, errors, tables, values, fiscal, lists, scratch
+                )
+                if kind == IS_SOLVED:
+                    if not has_moved(rows, window, buffer, place, width, before, moved):
+                        break
+                    if turn == MOST_ROUNDS - 1:
+                        give_up(rows, window, buffer, place, width, moved, errors)
+                        unsolved[s] = window if unsolved[s] < 0 else unsolved[s]
+
+
+@njit(cache=True, nogil=True)
+def reached(code, sections, lists, row_counts, marks):  # pragma: no cover
+    """Mark every row that is computed from a marked one; a month-by-month section is marked as a whole."""
+    for s in range(sections.shape[0]):
+        start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
+        touched = False
+        for i in range(start, stop):
+            hit = marks[code[i, 1]]
+            for k in range(row_counts[code[i, 0]]):
+                hit = hit or marks[code[i, 2 + k]]
+            if code[i, 0] == WHOLE_PARTS:
+                for k in range(code[i, 5]):
+                    hit = hit or marks[lists[code[i, 2] + k]]
+            touched = touched or hit
+            if hit and kind == IS_VECTOR:
+                mark_targets(code[i], marks)
+        if touched and kind != IS_VECTOR:
+            for i in range(start, stop):
+                mark_targets(code[i], marks)
+
+
+@njit(cache=True, nogil=True)
+def mark_targets(inst, marks):  # pragma: no cover
+    """Mark the rows an instruction writes."""
+    count = inst[5] if inst[0] == WHOLE_PARTS else 1
+    marks[inst[1] : inst[1] + count] = True
+
+
+@njit(cache=True, nogil=True)
+def needed(code, sections, lists, row_counts, wanted):  # pragma: no cover
+    """Mark every row a wanted one is computed from; a month-by-month section is wanted as a whole."""
+    for s in range(sections.shape[0] - 1, -1, -1):
+        start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
+        touched = False
+        if kind != IS_VECTOR:
+            for i in range(start, stop):
+                count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+                touched = touched or wanted[code[i, 1] : code[i, 1] + count].any()
+        for i in range(stop - 1, start - 1, -1):
+            count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+            if touched or (kind == IS_VECTOR and wanted[code[i, 1] : code[i, 1] + count].any()):
+                wanted[code[i, 1] : code[i, 1] + count] = True
+                for k in range(row_counts[code[i, 0]]):
+                    wanted[code[i, 2 + k]] = True
+                if code[i, 0] == WHOLE_PARTS:
+                    for k in range(code[i, 5]):
+                        wanted[lists[code[i, 2] + k]] = True
+
+
+@njit(cache=True, nogil=True)
+def last_uses(code, sections, lists, row_counts, last):  # pragma: no cover
+    """Note behind which instruction each row is read no more; rows of a month-by-month section live until its end."""
+    for s in range(sections.shape[0]):
+        start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
+        for i in range(start, stop):
+            until = i if kind == IS_VECTOR else stop - 1
+            count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+            for k in range(count):
+                last[code[i, 1] + k] = max(last[code[i, 1] + k], until)
+            for k in range(row_counts[code[i, 0]]):
+                last[code[i, 2 + k]] = max(last[code[i, 2 + k]], until)
+            if code[i, 0] == WHOLE_PARTS:
+                for k in range(count):
+                    last[lists[code[i, 2] + k]] = max(last[lists[code[i, 2] + k]], until)
+
+
+@njit(cache=True, nogil=True)
+def give_slots(code, sections, held, last, slots):  # pragma: no cover
+    """Give rows slots, reusing those of rows that are read no more; return how many. Rows of ``held`` keep theirs."""
+    free = np.empty(slots.shape[0], dtype=np.int64)
+    free_count, used = 0, 0
+    expiring = np.full(code.shape[0] + 1, -1, dtype=np.int64)
+    following = np.full(slots.shape[0], -1, dtype=np.int64)
+    for row in range(slots.shape[0]):
+        if slots[row] == -2:
+            slots[row] = used
+            used += 1
+            if not held[row] and last[row] >= 0:
+                following[row] = expiring[last[row]]
+                expiring[last[row]] = row
+    for s in range(sections.shape[0]):
+        start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
+        for step in range(2 if kind != IS_VECTOR else 1):
+            for i in range(start, stop):
+                if kind == IS_VECTOR or step == 0:
+                    count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+                    for k in range(count):
+                        row = code[i, 1] + k
+                        if slots[row] == -1:
+                            if free_count:
+                                free_count -= 1
+                                slots[row] = free[free_count]
+                            else:
+                                slots[row] = used
+                                used += 1
+                            if not held[row]:
+                                following[row] = expiring[last[row]]
+                                expiring[last[row]] = row
+                if kind == IS_VECTOR or step == 1:
+                    row = expiring[i]
+                    while row >= 0:
+                        free[free_count] = slots[row]
+                        free_count += 1
+                        row = following[row]
+    return used

@@ -1,0 +1,376 @@
+"""Runs a program: keeps the values of change lists it has seen, and runs again only what a further change reaches."""
+
+from collections import OrderedDict
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from threading import RLock
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.changes import Change
+from widefork.core.engine import kernel
+from widefork.core.engine.program import LineRows, Program, Values
+from widefork.core.engine.subset import Subset, find_subset
+from widefork.core.graph.calculate import ChangeList, Results
+from widefork.core.graph.given import absent_places, given_values, known_values, ruled_values, with_changes
+from widefork.core.graph.model import Model
+from widefork.core.graph.plan import Plan
+from widefork.core.lines import Line
+
+PIECE = 64
+"""Entries of a batch run at once: wide enough for the processor's vectors, narrow enough for its cache."""
+STANDINGS_KEPT = 16
+SUBSETS_KEPT = 400
+KEPT_WHOLE = 4
+"""Batches up to this size are computed entry by entry, and every entry is kept for what may ride on it."""
+
+Chains = dict[str, list[tuple[Change, ...]]]
+
+
+@dataclass(frozen=True)
+class Standing:
+    """All values under one change list.
+
+    Parameters
+    ----------
+    slab : shape (rows, months). unsolved : as in ``Results``.
+    """
+
+    model: Model
+    changes: tuple[Change, ...]
+    slab: Values
+    unsolved: Mapping[str, int]
+
+
+class Arrays(Mapping[str, Values]):
+    """Values by line, put together when they are asked for: computed anew where the batch reached, else standing."""
+
+    def __init__(self, program: Program, slab: Values, subset: Subset | None, outputs: Values | None) -> None:
+        self.program, self.slab, self.subset, self.outputs = program, slab, subset, outputs
+
+    def __getitem__(self, name: str) -> Values:
+        found = self.program.lines[name]
+        months = self.program.months
+        standing = self.slab[found.rows].reshape(*found.shape, months, 1)
+        if self.subset is None or self.outputs is None or not self.subset.reached[found.rows].any():
+            return standing
+        return self._renewed(name, found, standing)
+
+    def _renewed(self, name: str, found: LineRows, standing: Values) -> Values:
+        assert self.subset is not None
+        assert self.outputs is not None
+        outputs = self.subset.outputs
+        first, stop = np.searchsorted(outputs, [found.first, found.first + found.count])
+        if stop - first < int(self.subset.reached[found.rows].sum()):
+            raise KeyError(f"{name} was not asked for")
+        renewed = self.outputs[first:stop]
+        if stop - first == found.count:
+            return renewed.reshape(*found.shape, *renewed.shape[1:])
+        whole = np.broadcast_to(standing.reshape(found.count, -1, 1), (found.count, *renewed.shape[1:])).copy()
+        whole[outputs[first:stop] - found.first] = renewed
+        return whole.reshape(*found.shape, *renewed.shape[1:])
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.program.lines)
+
+    def __len__(self) -> int:
+        return len(self.program.lines)
+
+
+class Stacked(Mapping[str, Values]):
+    """Several standings as one batch."""
+
+    def __init__(self, program: Program, slabs: Sequence[Values]) -> None:
+        self.program, self.slabs = program, slabs
+
+    def __getitem__(self, name: str) -> Values:
+        found = self.program.lines[name]
+        parts = np.stack([slab[found.rows] for slab in self.slabs], axis=-1)
+        return parts.reshape(*found.shape, self.program.months, len(self.slabs))
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.program.lines)
+
+    def __len__(self) -> int:
+        return len(self.program.lines)
+
+
+class Machine:
+    """Evaluates plans that share one program. Calls from several threads take turns."""
+
+    def __init__(self, program: Program) -> None:
+        self.program = program
+        self._lock = RLock()
+        self._standings: OrderedDict[tuple[int, tuple[Change, ...]], Standing] = OrderedDict()
+        self._ruled: dict[str, tuple[Line, Values]] = {}
+        self._subsets: OrderedDict[Any, Subset] = OrderedDict()
+        self._buffer: Values = np.empty(program.row_count * program.months)
+        self._loaded: Values | None = None
+
+    def evaluate(self, plan: Plan, batch: Sequence[ChangeList], lines: Sequence[str] | None = None) -> Results:
+        """Return the values of a batch; see ``engine.evaluate``."""
+        lists = [tuple(changes) for changes in batch]
+        with self._lock:
+            if lines is None and len(lists) <= KEPT_WHOLE:
+                return self._whole(plan, lists)
+            return self._riding(plan, lists, lines)
+
+    # Every entry by itself
+
+    def _whole(self, plan: Plan, lists: list[tuple[Change, ...]]) -> Results:
+        standings = [self.standing(plan.model, changes) for changes in lists]
+        unsolved: dict[str, int] = {}
+        for standing in standings:
+            for name, month in standing.unsolved.items():
+                unsolved[name] = min(month, unsolved.get(name, month))
+        if len(standings) == 1:
+            return Results(plan, 1, Arrays(self.program, standings[0].slab, None, None), unsolved, self.program.origin)
+        return Results(
+            plan, len(lists), Stacked(self.program, [s.slab for s in standings]), unsolved, self.program.origin
+        )
+
+    def standing(self, model: Model, changes: tuple[Change, ...]) -> Standing:
+        """Return all values under one change list, from the nearest ones already known."""
+        key = (id(model), changes)
+        if key in self._standings:
+            self._standings.move_to_end(key)
+            return self._standings[key]
+        nearest, touched = self._nearest(model, changes)
+        if nearest is not None and not touched:
+            found = Standing(model, changes, nearest.slab, nearest.unsolved)
+        else:
+            found = self._stand(model, changes, nearest, touched)
+        self._standings[key] = found
+        while len(self._standings) > STANDINGS_KEPT:
+            self._standings.popitem(last=False)
+        return found
+
+    def _nearest(self, model: Model, changes: tuple[Change, ...]) -> tuple[Standing | None, frozenset[str]]:
+        """The standing that differs least, and the lines given or changed otherwise there."""
+        nearest, fewest = None, frozenset[str]()
+        for known in reversed(self._standings.values()):
+            touched = self._touched(known, model, changes)
+            if nearest is None or len(touched) < len(fewest):
+                nearest, fewest = known, touched
+            if len(fewest) <= 1:
+                break
+        return nearest, fewest
+
+    def _touched(self, known: Standing, model: Model, changes: tuple[Change, ...]) -> frozenset[str]:
+        """Lines given or changed otherwise than in a standing."""
+        found = set()
+        if known.model is not model:
+            for old, new in zip(known.model.lines, model.lines, strict=True):
+                if old is not new and (old.rules != new.rules or old.actuals != new.actuals):
+                    found.add(new.name)
+        if known.changes != changes:
+            one, two = _by_line([known.changes]), _by_line([changes])
+            found.update(name for name in {*one, *two} if one.get(name) != two.get(name))
+        return frozenset(found)
+
+    def _stand(
+        self, model: Model, changes: tuple[Change, ...], nearest: Standing | None, touched: frozenset[str]
+    ) -> Standing:
+        program = self.program
+        if nearest is None:
+            given = [line.name for line in model.lines if line.is_assumption or line.name in program.known]
+            touched = frozenset({*given, *(change.line for change in changes)})
+            slab, unsolved, subset = program.template, {}, self._subset(touched, [changes], None, all_rows=True)
+        else:
+            slab, unsolved = nearest.slab, dict(nearest.unsolved)
+            subset = self._subset(touched, [changes], None)
+        self._load(slab)
+        place = np.arange(program.row_count) * program.months
+        width = np.ones(program.row_count, dtype=np.int64)
+        reached = {name for s, names in program.section_lines.items() for name in names if self._runs(subset, s)}
+        unsolved = {name: month for name, month in unsolved.items() if name not in reached}
+        unsolved |= self._run(model, subset, touched, [changes], place, width)
+        self._loaded = None
+        whole = self._buffer[: slab.size].reshape(slab.shape).copy()
+        return Standing(model, changes, whole, unsolved)
+
+    @staticmethod
+    def _runs(subset: Subset, section: int) -> bool:
+        return any(section in stretch.origins for stretch in subset.stretches)
+
+    # A batch that rides on what its entries have in common
+
+    def _riding(self, plan: Plan, lists: list[tuple[Change, ...]], lines: Sequence[str] | None) -> Results:
+        base, touched = self._base(plan.model, lists)
+        wanted = None if lines is None else tuple(dict.fromkeys(plan.with_ratios(lines)))
+        if not touched:
+            return Results(
+                plan, len(lists), Arrays(self.program, base.slab, None, None), base.unsolved, self.program.origin
+            )
+        subset = self._subset(touched, lists, wanted)
+        months = self.program.months
+        outputs = np.empty((len(subset.outputs), months, len(lists)))
+        unsolved = dict(base.unsolved)
+        self._load(base.slab)
+        start = self.program.row_count * months
+        is_wide = subset.slots >= 0
+        for first in range(0, len(lists), PIECE):
+            piece = lists[first : first + PIECE]
+            size = months * len(piece)
+            self._reserve(start + subset.slot_count * size)
+            place = np.where(is_wide, start + subset.slots * size, np.arange(self.program.row_count) * months)
+            width = np.where(is_wide, len(piece), 1)
+            for name, month in self._run(plan.model, subset, touched, piece, place, width).items():
+                unsolved[name] = min(month, unsolved.get(name, month))
+            if len(subset.outputs):
+                wide = self._buffer[start : start + subset.slot_count * size].reshape(subset.slot_count, months, -1)
+                outputs[:, :, first : first + len(piece)] = wide[subset.slots[subset.outputs]]
+        return Results(
+            plan, len(lists), Arrays(self.program, base.slab, subset, outputs), unsolved, self.program.origin
+        )
+
+    def _base(self, model: Model, lists: list[tuple[Change, ...]]) -> tuple[Standing, frozenset[str]]:
+        """The standing a batch rides on, and the lines that are given or changed otherwise in it."""
+        if len(lists) == 1:
+            nearest, touched = self._nearest(model, lists[0])
+            if nearest is not None:
+                return nearest, touched
+        shared = _common(lists)
+        return self.standing(model, shared), frozenset(c.line for changes in lists for c in changes[len(shared) :])
+
+    # Both
+
+    def _run(
+        self,
+        model: Model,
+        subset: Subset,
+        touched: Collection[str],
+        lists: Sequence[tuple[Change, ...]],
+        place: NDArray[np.int64],
+        width: NDArray[np.int64],
+    ) -> dict[str, int]:
+        """Give what is touched and run; return the lines that did not settle, with the first such month."""
+        program, batch = self.program, len(lists)
+        chains = _by_line(lists)
+        for name in touched:
+            self._give(model, model.line(name), chains.get(name, [()]), place, width)
+        deepest = int(np.diff(program.sections[:, 3:5]).max(initial=1))
+        scratch, before = np.empty((4, batch)), np.empty((deepest, batch))
+        found: dict[str, int] = {}
+        for stretch in subset.stretches:
+            unsolved = np.full(len(stretch.sections), -1)
+            kernel.run(
+                subset.code, stretch.sections, program.watched, program.months, self._buffer, place, width,
+                program.errors, program.tables, program.values, program.fiscal, program.lists, scratch, before,
+                unsolved,
+            )  # fmt: skip
+            for section, month in zip(stretch.origins.tolist(), unsolved.tolist(), strict=True):
+                if month >= 0:
+                    found |= dict.fromkeys(program.section_lines[section], month)
+            if stretch.line in chains:
+                self._change(model, model.line(stretch.line), chains[stretch.line], place, width)
+        return found
+
+    def _give(
+        self,
+        model: Model,
+        line: Line,
+        chains: list[tuple[Change, ...]],
+        place: NDArray[np.int64],
+        width: NDArray[np.int64],
+    ) -> None:
+        found = self.program.lines[line.name]
+        if line.is_assumption:
+            values = given_values(line, model, chains, self._ruled_values(line, model))
+            self._write(found.first, found.count, values, place, width)
+        elif line.name in self.program.known:
+            known = known_values(line, model)
+            values = np.full((*found.shape, self.program.months, 1), np.nan)
+            if known is not None:
+                values[..., : known.shape[-2], :] = known
+            self._write(self.program.known[line.name], found.count, values, place, width)
+
+    def _ruled_values(self, line: Line, model: Model) -> Values:
+        known = self._ruled.get(line.name)
+        if known is None or known[0].rules is not line.rules:
+            known = self._ruled[line.name] = (line, ruled_values(line, model))
+        return known[1]
+
+    def _change(
+        self,
+        model: Model,
+        line: Line,
+        chains: list[tuple[Change, ...]],
+        place: NDArray[np.int64],
+        width: NDArray[np.int64],
+    ) -> None:
+        """Apply direct changes to what a line's formula gave."""
+        found = self.program.lines[line.name]
+        rows = range(found.raw, found.raw + found.count)
+        size = self.program.months * int(width[found.raw])
+        values = np.stack([self._buffer[place[row] : place[row] + size] for row in rows])
+        shaped = values.reshape(*found.shape, self.program.months, -1)
+        changed = with_changes(line, model, shaped, chains)
+        for where in absent_places(line, model):
+            changed[where] = 0.0
+        self._write(found.raw, found.count, changed, place, width)
+
+    def _write(
+        self, first: int, count: int, values: Values, place: NDArray[np.int64], width: NDArray[np.int64]
+    ) -> None:
+        rows = values.reshape(count, self.program.months, -1)
+        for offset in range(count):
+            here, wide = int(place[first + offset]), int(width[first + offset])
+            target = self._buffer[here : here + self.program.months * wide].reshape(self.program.months, wide)
+            target[...] = rows[offset]
+
+    def _subset(
+        self,
+        touched: frozenset[str],
+        lists: Sequence[tuple[Change, ...]],
+        wanted: tuple[str, ...] | None,
+        all_rows: bool = False,
+    ) -> Subset:
+        named = {change.line for changes in lists for change in changes}
+        direct = frozenset(name for name in named if name in self.program.ends)
+        key = (touched, direct, wanted, all_rows)
+        if key not in self._subsets:
+            self._subsets[key] = find_subset(self.program, touched, direct, wanted, all_rows)
+            while len(self._subsets) > SUBSETS_KEPT:
+                self._subsets.popitem(last=False)
+        self._subsets.move_to_end(key)
+        return self._subsets[key]
+
+    def _load(self, slab: Values) -> None:
+        if self._loaded is not slab:
+            self._buffer[: slab.size] = slab.ravel()
+            self._loaded = slab
+
+    def _reserve(self, size: int) -> None:
+        if size > self._buffer.size:
+            grown = np.empty(size)
+            standing = self.program.row_count * self.program.months
+            grown[:standing] = self._buffer[:standing]
+            self._buffer = grown
+
+
+def _by_line(lists: Sequence[tuple[Change, ...]]) -> Chains:
+    """The changes of each line in each list."""
+    chains: Chains = {}
+    for place, changes in enumerate(lists):
+        for change in changes:
+            entries = chains.get(change.line)
+            if entries is None:
+                entries = chains[change.line] = [()] * len(lists)
+            entries[place] = (*entries[place], change)
+    return chains
+
+
+def _common(lists: Sequence[tuple[Change, ...]]) -> tuple[Change, ...]:
+    """What all lists begin with."""
+    shared = lists[0]
+    for changes in lists[1:]:
+        if changes[: len(shared)] != shared:
+            length = next(
+                (k for k, (one, two) in enumerate(zip(shared, changes, strict=False)) if one != two),
+                min(len(shared), len(changes)),
+            )
+            shared = shared[:length]
+    return shared

@@ -1,0 +1,199 @@
+"""The machine gives what the plain evaluator gives, whatever the model, the batch, and what it has seen before."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import given as forall
+from hypothesis import strategies as st
+
+from tests.small import REGION, calculated, given, plan_of
+from tests.strategies import models
+from widefork.core.analysis.explain import origin_of_error
+from widefork.core.axes import Dimension, Month
+from widefork.core.changes import Change, Operation
+from widefork.core.engine import with_machine
+from widefork.core.engine.lower import can_lower
+from widefork.core.engine.machine import KEPT_WHOLE, PIECE
+from widefork.core.errors import ChangeRefused
+from widefork.core.finance.assemble import build_plan, check_plan
+from widefork.core.graph.calculate import evaluate_plainly
+from widefork.core.graph.model import Profile
+from widefork.core.graph.plan import compile_model
+from widefork.core.language.functions import FUNCTIONS
+from widefork.core.lines import BALANCE
+from widefork.files import FORMATS
+
+FILES = sorted((Path(__file__).parents[2] / "models").glob("*.yaml"))
+CLOSE = 1e-9
+
+
+def assert_alike(plan, batch, lines=None):
+    plain, machine = evaluate_plainly(plan, batch, lines), with_machine(plan, batch, lines)
+    for name in lines or [line.name for line in plan.model.lines]:
+        one, two = plain.values(name), machine.values(name)
+        size = np.maximum(1.0, np.abs(np.nan_to_num(one)))
+        assert np.array_equal(np.isnan(one), np.isnan(two)), (name, plan.model.line(name).formula)
+        with np.errstate(invalid="ignore"):
+            gap = np.where(one == two, 0.0, np.abs(one - two) / size)
+        assert np.nan_to_num(gap).max() <= CLOSE, (name, plan.model.line(name).formula)
+    assert dict(plain.unsolved) == dict(machine.unsolved)
+
+
+def test_the_machine_knows_every_function():
+    assert [function.name for function in FUNCTIONS if not can_lower(function.name)] == []
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.stem)
+def test_every_small_model_comes_out_alike(path):
+    plan = build_plan(FORMATS["yaml"].read(path.read_text("utf-8")))
+    cases = [plan.model.changes_of(case.name) for case in plan.model.cases]
+    assert_alike(plan, cases)
+    moved = [line.name for line in plan.model.lines if line.is_assumption]
+    assert_alike(plan, [(*cases[-1], Change(name, Operation.SCALE, factor)) for name in moved for factor in (0.9, 1.1)])
+
+
+def test_the_demo_comes_out_alike_in_batches_of_any_size(demo_plan):
+    names = [line.name for line in demo_plan.model.lines if line.is_assumption]
+    worst = demo_plan.model.changes_of("worst")
+    batch = [(*worst, Change(names[k % len(names)], Operation.SCALE, 1 + k / 100)) for k in range(2 * PIECE + 3)]
+    for size in (1, 2, KEPT_WHOLE, KEPT_WHOLE + 1, PIECE + 1, 2 * PIECE + 3):
+        assert_alike(demo_plan, batch[:size], ["cash_after_overdraft", "kits_sold", "kit_price"])
+    assert_alike(demo_plan, batch)
+
+
+@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+@forall(models(), st.data())
+def test_any_model_comes_out_alike_after_any_history_of_questions(model, data):
+    plan = check_plan(model)
+    cases = [plan.model.changes_of(case.name) for case in plan.model.cases]
+    tried = st.builds(
+        Change,
+        st.sampled_from(["kits", "price", "sales", "terms_days", "mix"]),
+        st.sampled_from([Operation.SET, Operation.ADD, Operation.SCALE, Operation.STOP]),
+        st.floats(0, 5),
+    )
+    for _ in range(3):
+        rides = data.draw(st.lists(st.lists(tried, max_size=2), min_size=1, max_size=6))
+        root = data.draw(st.sampled_from(cases))
+        assert_alike(plan, [(*root, *changes) for changes in rides])
+        wanted = data.draw(st.lists(st.sampled_from(["cash", "stock", "spread", "sales"]), min_size=1, unique=True))
+        assert_alike(plan, [(*root, *changes) for changes in rides], wanted)
+
+
+RAMP = Profile("ramp", "Ramp", (0.2, 0.5, 0.0, 1.0))
+EVERYTHING = (
+    "before(x, 2) + before(x) * 0.1", "running_total(x)", "year_to_date(x) - year_to_date(5)", "trailing(x, 3)",
+    "trailing_mean(x, 4)", "straight_line(x, 5)", "ramped(x, ramp)", "surviving(x, ramp)", "fading_in(x, ramp)",
+    "outstanding(x, 40 + 10 * y)", "outstanding(x, -1)", "whole_flow(x / 3)", "min(x, y, 2)", "max(x, -y)",
+    "round(x / 3, 1) + round(x)", "round_down(x / 3) + round_up(x / 3)", "monthly_share(x / 10)",
+    "level_payment(100, y / 10, 5)", "interest_on(x, 6 %)", "x / (y - 1)", "x ^ y + (-x) ^ 0.5", "(not x) + (x and y)",
+    "(x or y) + level_payment(x, 0, y)",
+    "(x = 3) + (x != 3) + (x < y) + (x <= y) + (x > y) + (x >= y)", "if x > 2 then y else x / (y - 1)",
+    "(if x / (y - 1) > 0 then 1 else 2) + min(x / (y - 1), 5)", "month - Feb 2026 + days_in_month",
+    "ramped(x / (y - 1), ramp)", "outstanding(x / (y - 1), 45)", "whole_flow(x / (y - 1))",
+)  # fmt: skip
+X = {"monthly": {"start": "2026-01", "amounts": [3, 1, 4, -1.5, 5, 9, 2.5, 6]}}
+Y = {"monthly": {"start": "2026-01", "amounts": [0, 2, 1, 3, 0.5, 1, 7, 0]}}
+
+
+@pytest.mark.parametrize("formula", EVERYTHING)
+@pytest.mark.parametrize("is_stepped", [False, True], ids=["all months at once", "month by month"])
+def test_every_operation_comes_out_alike(formula, is_stepped):
+    if is_stepped:  # every piece reads the line's own past, so none can be computed ahead of it
+        inside = re.sub(r"\bx\b", "(x + before(z) / 10)", formula)
+        formula = f"0.5 * before(z) + ({inside})"
+    plan = plan_of(
+        given("x", X, opening=2.0, history=(7.0, 8.0)), given("y", Y), given("w", 1),
+        calculated("z", formula, opening=1.0), calculated("after", "z + w"),
+        months=8, profiles=(RAMP,),
+    )  # fmt: skip
+    assert not plan.problems
+    rides = [(Change("x", Operation.SCALE, 1 + k / 4), Change("y", Operation.ADD, k % 3)) for k in range(7)]
+    for batch in ([()], rides[:1], rides, [(Change("w", Operation.SET, k),) for k in range(7)]):
+        assert_alike(plan, batch)
+
+
+def test_members_come_out_alike():
+    mapping = dict(zip("ABC", ["Coast", "Valley", "Coast"], strict=True))
+    shops = Dimension("shop", tuple(mapping), attributes={shop: {"region": region} for shop, region in mapping.items()})
+    plan = plan_of(
+        given("kits", {("Coast",): 1.4, ("Valley",): 2.4, ("Upland",): 3.7}, ("region",)),
+        given("sold", 2, ("shop",)),
+        given("rate", {"steps": {"2026-01": 1, "2026-03": 2}}),
+        calculated("both", "kits * sold * rate", ("shop", "region"), absent=(("A", "Upland"),)),
+        calculated("totals", "sum_over(both, shop) + mean_over(both) + kits at Coast", ("region",)),
+        calculated("parts", "share_over(kits, region) + whole_parts(kits * rate, region)", ("region",)),
+        calculated("mapped", "sum_by(sold, region) * rate", ("region",)),
+        calculated("down", "spread_to(kits, shop) + before(down)", ("shop",), rollup=BALANCE),
+        more_dimensions=(shops,),
+    )  # fmt: skip
+    rides = [
+        [Change("rate", Operation.ADD, k), Change("kits", Operation.SCALE, k, (("region", "Coast"),))] for k in range(6)
+    ]
+    for batch in ([()], rides[:2], rides):
+        assert_alike(plan, batch)
+    changed = [
+        [Change("totals", Operation.ADD, k, (("region", "Valley"),)), Change("both", Operation.SCALE, 2)]
+        for k in range(6)
+    ]
+    for batch in (changed[:1], changed, [[*one, *two] for one, two in zip(changed, rides, strict=True)]):
+        assert_alike(plan, batch)
+
+
+def test_actuals_stand_whatever_changes_do():
+    plan = plan_of(
+        given("kits", 2, ("region",), actuals={("Coast",): (7.0, 8.0)}),
+        calculated("sales", "kits * 3", ("region",), actuals={("Valley",): (1.0, np.nan)}),
+        calculated("stock", "before(stock) + sum_over(sales)", actuals={(): (100.0,)}),
+        actual_to=Month(2026, 2),
+    )
+    late = [[Change("sales", Operation.DELAY, k, (("region", REGION.members[k % 3]),))] for k in range(6)]
+    for batch in ([()], late, late[:2], [[Change("kits", Operation.SET, k), *one] for k, one in enumerate(late)]):
+        assert_alike(plan, batch)
+
+
+def test_an_edit_of_numbers_keeps_the_program_and_comes_out_alike():
+    before = plan_of(given("x", 1), given("y", 2), calculated("z", "x * y + before(z)"))
+    with_machine(before)
+    after = plan_of(given("x", 1), given("y", 5, note="why"), calculated("z", "x * y + before(z)"))
+    kept = compile_model(after.model, before)
+    assert kept.shared is before.shared
+    assert kept.formulas is before.formulas
+    assert_alike(kept, [()])
+    assert_alike(before, [()])
+    other = compile_model(plan_of(given("x", 1), given("y", 5), calculated("z", "x + y")).model, before)
+    assert other.shared is not before.shared
+
+
+@pytest.mark.parametrize("formula", ["1 / (x - 1)", "before(z) + 1 / (x - 1)", "(x - 2) ^ 0.5", "monthly_share(x + 1)"])
+def test_an_error_value_carries_where_it_began(formula):
+    plan = plan_of(
+        given("x", 1, ("region",)), calculated("z", formula, ("region",)), calculated("w", "max(1, sum_over(z) * 2)")
+    )
+    results = with_machine(plan)
+    plain = evaluate_plainly(plan)
+    for month in (Month(2026, 1), Month(2026, 4)):
+        found, walked = (origin_of_error(r, 0, "w", (), month) for r in (results, plain))
+        assert (found.line, found.members) == (walked.line, walked.members) == ("z", ("Coast",))
+        assert found.first == walked.first
+    wide = with_machine(plan, [[Change("x", Operation.SET, k)] for k in range(6)])
+    assert wide.origin(float(wide.values("w")[0, 1])) == ("z", (0,), 0)
+    assert results.origin(float("nan")) is None
+
+
+def test_a_line_with_a_mistake_is_where_its_error_values_began():
+    plan = plan_of(given("x", 1), calculated("z", "x + nothing"), calculated("w", "z + x"))
+    results = with_machine(plan)
+    assert np.isnan(results.values("w")).all()
+    assert {results.origin(float(v))[0] for v in results.values("z").ravel()} == {"z"}
+
+
+def test_what_is_refused_plainly_is_refused():
+    plan = plan_of(given("x", 1), calculated("z", "x + before(z)"))
+    with pytest.raises(ChangeRefused):
+        with_machine(plan, [[Change("z", Operation.SET, 1)]])
+    with pytest.raises(KeyError, match="not asked for"):
+        with_machine(plan, [[Change("x", Operation.SET, k)] for k in range(6)], ["x"]).values("z")
