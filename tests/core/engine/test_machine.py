@@ -16,7 +16,8 @@ from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import with_machine
 from widefork.core.engine.lower import can_lower
-from widefork.core.engine.machine import KEPT_WHOLE, PIECE
+from widefork.core.engine.machine import KEPT_WHOLE
+from widefork.core.engine.machine import NARROWEST as PIECE
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan, check_plan
 from widefork.core.graph.calculate import evaluate_plainly

@@ -1,6 +1,6 @@
 """Changes: the one primitive. (line, members, months, operation, amount), applied to a line's values."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -70,6 +70,10 @@ class Change:
                 raise InvalidModel("What is put off needs a last month, and months to catch up in afterwards.", place)
         if not 0 <= self.strength <= 1:
             raise InvalidModel(f"A strength lies between 0 and 1; {self.strength:g} was given.", place)
+
+    def with_amount(self, amount: float) -> "Change":
+        """Return the same change with another amount."""
+        return replace(self, amount=amount)
 
 
 def plan_months(change: Change, timeline: Timeline) -> slice:

@@ -24,8 +24,8 @@ LEVEL_PAYMENT, OVERLAY, LAG, RUNNING_TOTAL = (
 ROLL_FORWARD, YEAR_TO_DATE, TRAILING, RAMPED = (
     int(op) for op in (Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED)
 )
-FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS = (
-    int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS)
+FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS, KEEP = (
+    int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS, Op.KEEP)
 )
 IS_VECTOR, IS_STEPPED, IS_SOLVED = int(VECTOR), int(STEPPED), int(SOLVED)
 
@@ -108,7 +108,14 @@ def level_payment(principal, rate, months, error):  # pragma: no cover
     return error if payment != payment else payment
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@njit(cache=True, nogil=True)
+def hide_nothing(out, x, y):  # pragma: no cover
+    """Let error values of what was compared stand."""
+    for i in range(out.shape[0]):
+        out[i] = x[i] if x[i] != x[i] else y[i] if y[i] != y[i] else out[i]
+
+
+@njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def block(op, out, x, y, z, errors, first, batch):  # pragma: no cover
     """Compute a run of months × batch; ``errors`` holds the error value of each month, ``first`` is the run's first."""
     n = out.shape[0]
@@ -150,12 +157,28 @@ def block(op, out, x, y, z, errors, first, batch):  # pragma: no cover
             out[i] = p if p != p else q
     elif op == LESS:
         for i in range(n):
-            p, q = x[i], y[i]
-            out[i] = p if p != p else q if q != q else 1.0 if p < q else 0.0
+            out[i] = 1.0 if x[i] < y[i] else 0.0
+        hide_nothing(out, x, y)
+    elif op == LESS_EQUAL:
+        for i in range(n):
+            out[i] = 1.0 if x[i] <= y[i] else 0.0
+        hide_nothing(out, x, y)
+    elif op == GREATER:
+        for i in range(n):
+            out[i] = 1.0 if x[i] > y[i] else 0.0
+        hide_nothing(out, x, y)
     elif op == GREATER_EQUAL:
         for i in range(n):
-            p, q = x[i], y[i]
-            out[i] = p if p != p else q if q != q else 1.0 if p >= q else 0.0
+            out[i] = 1.0 if x[i] >= y[i] else 0.0
+        hide_nothing(out, x, y)
+    elif op == EQUAL:
+        for i in range(n):
+            out[i] = 1.0 if x[i] == y[i] else 0.0
+        hide_nothing(out, x, y)
+    elif op == UNEQUAL:
+        for i in range(n):
+            out[i] = 1.0 if x[i] != y[i] else 0.0
+        hide_nothing(out, x, y)
     elif op == OVERLAY:
         for i in range(n):
             out[i] = x[i] if y[i] != y[i] else y[i]
@@ -215,11 +238,45 @@ def add_weighted(total, op, weights, ages, buffer, place, width, month, history,
 
 
 @njit(cache=True, nogil=True)
+def weigh_all(op, out, x, weights, ages, months, history, tables, values, running):  # pragma: no cover
+    """Compute all months at once of an operation that weighs the last months by age: age by age, each in one sweep."""
+    batch, size, before = running.shape[0], out.shape[0], 0.0
+    known, opening_counts = tables[history, 1], op == FADING_IN
+    out[:] = 0.0
+    for age in range(ages):
+        weight = 1.0 if op == TRAILING else values[weights + age]
+        if op == FADING_IN:
+            weight, before = weight - before, weight
+        shift = min(age, months) * batch
+        for i in range(size - shift):
+            out[shift + i] += weight * x[i]
+        if known or opening_counts:
+            for month in range(min(age, months)):
+                value = weight * early(month - age, opening_counts, history, tables, values)
+                for i in range(batch):
+                    out[month * batch + i] += value
+    if op == RAMPED:  # whatever is older than the profile keeps its last weight
+        running[:] = 0.0
+        for settled in range(-known, months - ages):
+            month = settled + ages
+            for i in range(batch):
+                running[i] += x[settled * batch + i] if settled >= 0 else early(settled, False, history, tables, values)
+                if month >= 0:
+                    out[month * batch + i] += values[weights + ages] * running[i]
+
+
+@njit(cache=True, nogil=True)
 def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables, values, running):  # pragma: no cover
     """Compute months ``first`` to ``last`` of an operation that weighs many earlier months."""
     pa, wa, batch = place[a], width[a], width[target]
     history = p if op == OUTSTANDING else q
     known = tables[history, 1]
+    if op <= FADING_IN and wa == batch and last - first > 1:
+        whole_row = buffer[place[target] : place[target] + last * batch]
+        x = buffer[pa : pa + last * batch]
+        ages = p if op == TRAILING else tables[p, 1] - (1 if op == RAMPED else 0)
+        weigh_all(op, whole_row, x, tables[p, 0] if op != TRAILING else 0, ages, last, q, tables, values, running)
+        return
     for month in range(first, last):
         here = place[target] + month * batch
         out = buffer[here : here + batch]
@@ -244,19 +301,20 @@ def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables,
             out[:] = 0.0
             add_weighted(out, op, start, length, buffer, pa, wa, month, q, tables, values)
         elif op == OUTSTANDING:
+            furthest = 0.0
             for i in range(batch):
                 reach = buffer[place[b] + month * width[b] + (i if width[b] == batch else 0)] / DAYS_IN_MONTH
-                total = 0.0 * reach
-                age = 0
-                while age < reach and age <= month + known:
-                    back = month - age
-                    if back < 0:
-                        value = early(back, False, p, tables, values)
-                    else:
-                        value = buffer[pa + back * wa + (i if wa == batch else 0)]
-                    total += min(reach - age, 1.0) * value
-                    age += 1
-                out[i] = total
+                running[i] = reach
+                out[i] = 0.0 * reach
+                furthest = max(furthest, reach)
+            for age in range(min(np.ceil(furthest), month + known + 1.0)):
+                back = month - age
+                value = early(back, False, p, tables, values) if back < 0 else 0.0
+                here, step = (pa + back * wa, 1 if wa == batch else 0) if back >= 0 else (0, 0)
+                for i in range(batch):
+                    share = min(running[i] - age, 1.0)
+                    if share > 0.0:
+                        out[i] += share * (value if back < 0 else buffer[here + i * step])
         elif op == WHOLE_FLOW:
             if month == first:
                 running[:] = 0.0
@@ -325,7 +383,7 @@ def whole_parts(inst, lists, buffer, place, width, month, batch):  # pragma: no 
             buffer[target] = total if total != total else value
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, inline="always")
 def spread(buffer, place, width, first, length, scratch):  # pragma: no cover
     """Return a row's run of values; a single value that holds for a whole batch is spread over the scratch."""
     if width * length == scratch.shape[0] * length and width != 1:
@@ -338,47 +396,93 @@ def spread(buffer, place, width, first, length, scratch):  # pragma: no cover
 
 @njit(cache=True, nogil=True, error_model="numpy")
 def run_range(
-    code, start, stop, first, last, buffer, place, width, errors, tables, values, fiscal, lists, scratch
+    code,
+    start,
+    stop,
+    since,
+    until,
+    by_month,
+    buffer,
+    place,
+    width,
+    errors,
+    tables,
+    values,
+    fiscal,
+    lists,
+    scratch,
+    kept,
+    offset,
 ):  # pragma: no cover
-    """Run instructions in order, each for the months from ``first`` to ``last``."""
-    for i in range(start, stop):
-        op, target, a, b, c = code[i, 0], code[i, 1], code[i, 2], code[i, 3], code[i, 4]
-        batch = width[target]
-        if op < LAG and batch == 1 and last - first == 1:
-            x, y = buffer[place[a] + first], buffer[place[b] + first]
-            value = value_of(op, x, y, buffer[place[c] + first], np.nan)
-            if value != value and x == x and y == y and code[i, 7] >= 0:
-                value = errors[code[i, 7], first]
-            buffer[place[target] + first] = value
-        elif op < LAG:
-            alike = width[a] == batch and width[b] == batch and width[c] == batch
-            length = last - first if alike else 1
-            for month in range(first, last, length):
-                here = place[target] + month * batch
-                block(
-                    op,
-                    buffer[here : here + length * batch],
-                    spread(buffer, place[a], width[a], month, length, scratch[0]),
-                    spread(buffer, place[b], width[b], month, length, scratch[1]),
-                    spread(buffer, place[c], width[c], month, length, scratch[2]),
-                    errors[code[i, 7]],
-                    month,
-                    batch,
+    """Run instructions in order for the months from ``since`` to ``until``: month by month, or each for all of them."""
+    for window in range(until - since if by_month else 1):
+        first = since + window
+        last = first + 1 if by_month else until
+        for i in range(start, stop):
+            op, target, a, b, c = code[i, 0], code[i, 1], code[i, 2], code[i, 3], code[i, 4]
+            batch = width[target]
+            if op < LAG and batch == 1 and last - first == 1:
+                x, y = buffer[place[a] + first], buffer[place[b] + first]
+                value = value_of(op, x, y, buffer[place[c] + first], np.nan)
+                if value != value and x == x and y == y and code[i, 7] >= 0:
+                    value = errors[code[i, 7], first]
+                buffer[place[target] + first] = value
+            elif op < LAG:
+                alike = width[a] == batch and width[b] == batch and width[c] == batch
+                length = last - first if alike else 1
+                for month in range(first, last, length):
+                    here = place[target] + month * batch
+                    block(
+                        op,
+                        buffer[here : here + length * batch],
+                        spread(buffer, place[a], width[a], month, length, scratch[0]),
+                        spread(buffer, place[b], width[b], month, length, scratch[1]),
+                        spread(buffer, place[c], width[c], month, length, scratch[2]),
+                        errors[code[i, 7]],
+                        month,
+                        batch,
+                    )
+            elif op == LAG and batch == 1 and last - first == 1:
+                back = first - code[i, 5]
+                buffer[place[target] + first] = (
+                    buffer[place[a] + back] if back >= 0 else early(back, True, code[i, 6], tables, values)
                 )
-        elif op == LAG and batch == 1 and last - first == 1:
-            back = first - code[i, 5]
-            buffer[place[target] + first] = (
-                buffer[place[a] + back] if back >= 0 else early(back, True, code[i, 6], tables, values)
-            )
-        elif op <= YEAR_TO_DATE:
-            carry(op, a, code[i, 5], code[i, 6], target, first, last, buffer, place, width, tables, values, fiscal)
-        elif op < WHOLE_PARTS:
-            look_back(
-                op, a, b, code[i, 5], code[i, 6], target, first, last, buffer, place, width, tables, values, scratch[3]
-            )
-        else:
-            for month in range(first, last):
-                whole_parts(code[i], lists, buffer, place, width, month, batch)
+            elif op <= YEAR_TO_DATE and batch == 1 and last - first == 1:
+                carries = first > 0 and (op != YEAR_TO_DATE or fiscal[first] != 1)
+                before = buffer[place[target] + first - 1] if carries else 0.0
+                if op == ROLL_FORWARD and first == 0:
+                    before = early(-1, True, code[i, 6], tables, values)
+                buffer[place[target] + first] = before + buffer[place[a] + first]
+            elif op <= YEAR_TO_DATE:
+                carry(op, a, code[i, 5], code[i, 6], target, first, last, buffer, place, width, tables, values, fiscal)
+            elif op == KEEP and batch == 1:
+                row = kept[code[i, 5]]
+                for month in range(first, last):
+                    row[month, offset] = buffer[place[target] + month]
+            elif op == KEEP:
+                for month in range(first, last):
+                    here = place[target] + month * batch
+                    kept[code[i, 5], month, offset : offset + batch] = buffer[here : here + batch]
+            elif op < WHOLE_PARTS:
+                look_back(
+                    op,
+                    a,
+                    b,
+                    code[i, 5],
+                    code[i, 6],
+                    target,
+                    first,
+                    last,
+                    buffer,
+                    place,
+                    width,
+                    tables,
+                    values,
+                    scratch[3],
+                )
+            else:
+                for month in range(first, last):
+                    whole_parts(code[i], lists, buffer, place, width, month, batch)
 
 
 @njit(cache=True, nogil=True)
@@ -439,6 +543,8 @@ def run(
     scratch,
     before,
     unsolved,
+    kept,
+    offset,
 ):  # pragma: no cover
     """Run sections of instructions in order.
 
@@ -448,22 +554,39 @@ def run(
     place, width : int, shape (rows,). errors : shape (instructions that can fail + 1, months), the last for unsolved
     months. tables : int, shape (histories and profiles, 2): where they start among ``values``, and how long they are;
     a history's opening value stands behind it. scratch : shape (4, batch). before : shape (watched rows, batch).
-    unsolved : by section, the first month that did not settle, -1 for none.
+    unsolved : by section, the first month that did not settle, -1 for none. kept : shape (rows kept, months, whole
+    batch), where KEEP writes the present piece of the batch, from ``offset`` on.
     """
     moved = np.zeros(scratch.shape[1], dtype=np.bool_)
     for s in range(sections.shape[0]):
         start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
         rows = watched[sections[s, 3] : sections[s, 4]]
-        windows = 1 if kind == IS_VECTOR else months
+        windows = months if kind == IS_SOLVED else 1
         for window in range(windows):
-            first, last = (0, months) if kind == IS_VECTOR else (window, window + 1)
+            since, until = (window, window + 1) if kind == IS_SOLVED else (0, months)
             if kind == IS_SOLVED:
                 start_month(rows, window, buffer, place, width)
             for turn in range(MOST_ROUNDS if kind == IS_SOLVED else 1):
                 if kind == IS_SOLVED:
                     remember(rows, window, buffer, place, width, before)
                 run_range(
-                    code, start, stop, first, last, buffer, place, width, errors, tables, values, fiscal, lists, scratch
+                    code,
+                    start,
+                    stop,
+                    since,
+                    until,
+                    kind != IS_VECTOR,
+                    buffer,
+                    place,
+                    width,
+                    errors,
+                    tables,
+                    values,
+                    fiscal,
+                    lists,
+                    scratch,
+                    kept,
+                    offset,
                 )
                 if kind == IS_SOLVED:
                     if not has_moved(rows, window, buffer, place, width, before, moved):
@@ -540,8 +663,8 @@ def last_uses(code, sections, lists, row_counts, last):  # pragma: no cover
 
 
 @njit(cache=True, nogil=True)
-def give_slots(code, sections, held, last, slots):  # pragma: no cover
-    """Give rows slots, reusing those of rows that are read no more; return how many. Rows of ``held`` keep theirs."""
+def give_slots(code, sections, last, slots):  # pragma: no cover
+    """Give rows slots, reusing those of rows that are read no more; return how many."""
     free = np.empty(slots.shape[0], dtype=np.int64)
     free_count, used = 0, 0
     expiring = np.full(code.shape[0] + 1, -1, dtype=np.int64)
@@ -550,7 +673,7 @@ def give_slots(code, sections, held, last, slots):  # pragma: no cover
         if slots[row] == -2:
             slots[row] = used
             used += 1
-            if not held[row] and last[row] >= 0:
+            if last[row] >= 0:
                 following[row] = expiring[last[row]]
                 expiring[last[row]] = row
     for s in range(sections.shape[0]):
@@ -568,9 +691,8 @@ def give_slots(code, sections, held, last, slots):  # pragma: no cover
                             else:
                                 slots[row] = used
                                 used += 1
-                            if not held[row]:
-                                following[row] = expiring[last[row]]
-                                expiring[last[row]] = row
+                            following[row] = expiring[last[row]]
+                            expiring[last[row]] = row
                 if kind == IS_VECTOR or step == 1:
                     row = expiring[i]
                     while row >= 0:

@@ -13,20 +13,24 @@ from widefork.core.changes import Change
 from widefork.core.engine import kernel
 from widefork.core.engine.program import LineRows, Program, Values
 from widefork.core.engine.subset import Subset, find_subset
+from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import ChangeList, Results
-from widefork.core.graph.given import absent_places, given_values, known_values, ruled_values, with_changes
+from widefork.core.graph.given import AlikeChains, absent_places, given_values, known_values, ruled_values, with_changes
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.core.lines import Line
 
-PIECE = 64
-"""Entries of a batch run at once: wide enough for the processor's vectors, narrow enough for its cache."""
+WORKING_SET = 4_000_000
+NARROWEST, WIDEST = 64, 512
+"""Entries of a batch run at once: as many as keep what is worked on within so many bytes of the processor's cache."""
 STANDINGS_KEPT = 16
 SUBSETS_KEPT = 400
 KEPT_WHOLE = 4
 """Batches up to this size are computed entry by entry, and every entry is kept for what may ride on it."""
+SMALL_STEP = 2
+"""A single list that changes no more lines than this is not worth keeping by itself."""
 
-Chains = dict[str, list[tuple[Change, ...]]]
+ChangesByLine = Mapping[str, list[tuple[Change, ...]] | AlikeChains]
 
 
 @dataclass(frozen=True)
@@ -97,6 +101,9 @@ class Stacked(Mapping[str, Values]):
         return len(self.program.lines)
 
 
+NOTHING_KEPT: Values = np.empty((0, 0, 0))
+
+
 class Machine:
     """Evaluates plans that share one program. Calls from several threads take turns."""
 
@@ -104,6 +111,7 @@ class Machine:
         self.program = program
         self._lock = RLock()
         self._standings: OrderedDict[tuple[int, tuple[Change, ...]], Standing] = OrderedDict()
+        self._given: tuple[Model, Values] | None = None
         self._ruled: dict[str, tuple[Line, Values]] = {}
         self._subsets: OrderedDict[Any, Subset] = OrderedDict()
         self._buffer: Values = np.empty(program.row_count * program.months)
@@ -111,15 +119,23 @@ class Machine:
 
     def evaluate(self, plan: Plan, batch: Sequence[ChangeList], lines: Sequence[str] | None = None) -> Results:
         """Return the values of a batch; see ``engine.evaluate``."""
-        lists = [tuple(changes) for changes in batch]
+        lists = batch if isinstance(batch, Amounts) else [tuple(changes) for changes in batch]
         with self._lock:
-            if lines is None and len(lists) <= KEPT_WHOLE:
+            base, touched = self._base(plan.model, lists)
+            is_small_step = len(lists) == 1 and base is not None and base.model is plan.model
+            if base is None or (lines is None and len(lists) <= KEPT_WHOLE and not is_small_step):
                 return self._whole(plan, lists)
-            return self._riding(plan, lists, lines)
+            return self._riding(plan, lists, lines, base, touched)
+
+    def forget(self) -> None:
+        """Forget all values, so that the next question is answered from nothing; what is given stays."""
+        with self._lock:
+            self._standings.clear()
+            self._loaded = None
 
     # Every entry by itself
 
-    def _whole(self, plan: Plan, lists: list[tuple[Change, ...]]) -> Results:
+    def _whole(self, plan: Plan, lists: Sequence[tuple[Change, ...]]) -> Results:
         standings = [self.standing(plan.model, changes) for changes in lists]
         unsolved: dict[str, int] = {}
         for standing in standings:
@@ -174,64 +190,76 @@ class Machine:
         self, model: Model, changes: tuple[Change, ...], nearest: Standing | None, touched: frozenset[str]
     ) -> Standing:
         program = self.program
+        direct = self._direct(changes)
         if nearest is None:
-            given = [line.name for line in model.lines if line.is_assumption or line.name in program.known]
-            touched = frozenset({*given, *(change.line for change in changes)})
-            slab, unsolved, subset = program.template, {}, self._subset(touched, [changes], None, all_rows=True)
+            touched = frozenset(change.line for change in changes)
+            slab, unsolved = self._given_slab(model), {}
+            subset = self._subset(touched, direct, None, all_rows=True, keeps=False)
         else:
             slab, unsolved = nearest.slab, dict(nearest.unsolved)
-            subset = self._subset(touched, [changes], None)
+            subset = self._subset(touched, direct, None, keeps=False)
         self._load(slab)
         place = np.arange(program.row_count) * program.months
         width = np.ones(program.row_count, dtype=np.int64)
-        reached = {name for s, names in program.section_lines.items() for name in names if self._runs(subset, s)}
-        unsolved = {name: month for name, month in unsolved.items() if name not in reached}
-        unsolved |= self._run(model, subset, touched, [changes], place, width)
+        unsolved = self._still_unsolved(unsolved, subset)
+        unsolved |= self._run(model, subset, touched, _by_line([changes]), 1, place, width, NOTHING_KEPT, 0)
         self._loaded = None
         whole = self._buffer[: slab.size].reshape(slab.shape).copy()
         return Standing(model, changes, whole, unsolved)
 
-    @staticmethod
-    def _runs(subset: Subset, section: int) -> bool:
-        return any(section in stretch.origins for stretch in subset.stretches)
+    def _still_unsolved(self, known: Mapping[str, int], subset: Subset) -> dict[str, int]:
+        """What is known not to settle, but for what runs again."""
+        again = {int(section) for stretch in subset.stretches for section in stretch.origins}
+        renewed = {name for section, names in self.program.section_lines.items() if section in again for name in names}
+        return {name: month for name, month in known.items() if name not in renewed}
 
     # A batch that rides on what its entries have in common
 
-    def _riding(self, plan: Plan, lists: list[tuple[Change, ...]], lines: Sequence[str] | None) -> Results:
-        base, touched = self._base(plan.model, lists)
+    def _riding(
+        self,
+        plan: Plan,
+        lists: Sequence[tuple[Change, ...]],
+        lines: Sequence[str] | None,
+        base: Standing,
+        touched: frozenset[str],
+    ) -> Results:
         wanted = None if lines is None else tuple(dict.fromkeys(plan.with_ratios(lines)))
         if not touched:
             return Results(
                 plan, len(lists), Arrays(self.program, base.slab, None, None), base.unsolved, self.program.origin
             )
-        subset = self._subset(touched, lists, wanted)
+        subset = self._subset(touched, self._direct_in(lists), wanted)
         months = self.program.months
         outputs = np.empty((len(subset.outputs), months, len(lists)))
-        unsolved = dict(base.unsolved)
+        unsolved = self._still_unsolved(base.unsolved, subset)
         self._load(base.slab)
         start = self.program.row_count * months
         is_wide = subset.slots >= 0
-        for first in range(0, len(lists), PIECE):
-            piece = lists[first : first + PIECE]
+        widest = WORKING_SET // max(1, subset.slot_count * months * 8) // NARROWEST * NARROWEST
+        step = min(max(widest, NARROWEST), WIDEST)
+        for first in range(0, len(lists), step):
+            piece = lists[first : first + step]
             size = months * len(piece)
             self._reserve(start + subset.slot_count * size)
             place = np.where(is_wide, start + subset.slots * size, np.arange(self.program.row_count) * months)
             width = np.where(is_wide, len(piece), 1)
-            for name, month in self._run(plan.model, subset, touched, piece, place, width).items():
+            found = self._run(plan.model, subset, touched, _by_line(piece), len(piece), place, width, outputs, first)
+            for name, month in found.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
-            if len(subset.outputs):
-                wide = self._buffer[start : start + subset.slot_count * size].reshape(subset.slot_count, months, -1)
-                outputs[:, :, first : first + len(piece)] = wide[subset.slots[subset.outputs]]
         return Results(
             plan, len(lists), Arrays(self.program, base.slab, subset, outputs), unsolved, self.program.origin
         )
 
-    def _base(self, model: Model, lists: list[tuple[Change, ...]]) -> tuple[Standing, frozenset[str]]:
-        """The standing a batch rides on, and the lines that are given or changed otherwise in it."""
+    def _base(self, model: Model, lists: Sequence[tuple[Change, ...]]) -> tuple[Standing | None, frozenset[str]]:
+        """The standing a batch rides on, and the lines given or changed otherwise in it; None where all is new."""
+        if isinstance(lists, Amounts):
+            return self.standing(model, lists.shared), frozenset(way.line for way in lists.ways)
         if len(lists) == 1:
+            known = self._standings.get((id(model), lists[0]))
+            if known is not None:
+                return known, frozenset()
             nearest, touched = self._nearest(model, lists[0])
-            if nearest is not None:
-                return nearest, touched
+            return (nearest, touched) if len(touched) <= SMALL_STEP else (None, touched)
         shared = _common(lists)
         return self.standing(model, shared), frozenset(c.line for changes in lists for c in changes[len(shared) :])
 
@@ -242,24 +270,25 @@ class Machine:
         model: Model,
         subset: Subset,
         touched: Collection[str],
-        lists: Sequence[tuple[Change, ...]],
+        chains: ChangesByLine,
+        batch: int,
         place: NDArray[np.int64],
         width: NDArray[np.int64],
+        outputs: Values,
+        first: int,
     ) -> dict[str, int]:
         """Give what is touched and run; return the lines that did not settle, with the first such month."""
-        program, batch = self.program, len(lists)
-        chains = _by_line(lists)
+        program = self.program
         for name in touched:
             self._give(model, model.line(name), chains.get(name, [()]), place, width)
-        deepest = int(np.diff(program.sections[:, 3:5]).max(initial=1))
-        scratch, before = np.empty((4, batch)), np.empty((deepest, batch))
+        scratch, before = np.empty((4, batch)), np.empty((program.most_watched, batch))
         found: dict[str, int] = {}
         for stretch in subset.stretches:
             unsolved = np.full(len(stretch.sections), -1)
             kernel.run(
                 subset.code, stretch.sections, program.watched, program.months, self._buffer, place, width,
                 program.errors, program.tables, program.values, program.fiscal, program.lists, scratch, before,
-                unsolved,
+                unsolved, outputs, first,
             )  # fmt: skip
             for section, month in zip(stretch.origins.tolist(), unsolved.tolist(), strict=True):
                 if month >= 0:
@@ -272,7 +301,7 @@ class Machine:
         self,
         model: Model,
         line: Line,
-        chains: list[tuple[Change, ...]],
+        chains: list[tuple[Change, ...]] | AlikeChains,
         place: NDArray[np.int64],
         width: NDArray[np.int64],
     ) -> None:
@@ -281,11 +310,7 @@ class Machine:
             values = given_values(line, model, chains, self._ruled_values(line, model))
             self._write(found.first, found.count, values, place, width)
         elif line.name in self.program.known:
-            known = known_values(line, model)
-            values = np.full((*found.shape, self.program.months, 1), np.nan)
-            if known is not None:
-                values[..., : known.shape[-2], :] = known
-            self._write(self.program.known[line.name], found.count, values, place, width)
+            self._write(self.program.known[line.name], found.count, self._known_months(line, model), place, width)
 
     def _ruled_values(self, line: Line, model: Model) -> Values:
         known = self._ruled.get(line.name)
@@ -297,7 +322,7 @@ class Machine:
         self,
         model: Model,
         line: Line,
-        chains: list[tuple[Change, ...]],
+        chains: list[tuple[Change, ...]] | AlikeChains,
         place: NDArray[np.int64],
         width: NDArray[np.int64],
     ) -> None:
@@ -321,22 +346,52 @@ class Machine:
             target = self._buffer[here : here + self.program.months * wide].reshape(self.program.months, wide)
             target[...] = rows[offset]
 
+    def _direct(self, changes: Sequence[Change]) -> frozenset[str]:
+        """Calculated lines that are changed directly."""
+        return frozenset(change.line for change in changes if change.line in self.program.ends)
+
+    def _direct_in(self, lists: Sequence[tuple[Change, ...]]) -> frozenset[str]:
+        if isinstance(lists, Amounts):
+            return self._direct((*lists.shared, *lists.ways))
+        return self._direct([change for changes in lists for change in changes])
+
     def _subset(
         self,
         touched: frozenset[str],
-        lists: Sequence[tuple[Change, ...]],
+        direct: frozenset[str],
         wanted: tuple[str, ...] | None,
         all_rows: bool = False,
+        keeps: bool = True,
     ) -> Subset:
-        named = {change.line for changes in lists for change in changes}
-        direct = frozenset(name for name in named if name in self.program.ends)
-        key = (touched, direct, wanted, all_rows)
+        key = (touched, direct, wanted, all_rows, keeps)
         if key not in self._subsets:
-            self._subsets[key] = find_subset(self.program, touched, direct, wanted, all_rows)
+            self._subsets[key] = find_subset(self.program, touched, direct, wanted, all_rows=all_rows, keeps=keeps)
             while len(self._subsets) > SUBSETS_KEPT:
                 self._subsets.popitem(last=False)
         self._subsets.move_to_end(key)
         return self._subsets[key]
+
+    def _given_slab(self, model: Model) -> Values:
+        """The template with every assumption and all actuals as the model gives them, without changes."""
+        if self._given is None or self._given[0] is not model:
+            slab = self.program.template.copy()
+            for line in model.lines:
+                found = self.program.lines[line.name]
+                if line.is_assumption:
+                    values = given_values(line, model, [()], self._ruled_values(line, model))
+                    slab[found.rows] = values.reshape(found.count, -1)
+                elif line.name in self.program.known:
+                    first = self.program.known[line.name]
+                    slab[first : first + found.count] = self._known_months(line, model).reshape(found.count, -1)
+            self._given = (model, slab)
+        return self._given[1]
+
+    def _known_months(self, line: Line, model: Model) -> Values:
+        known = known_values(line, model)
+        values = np.full((*self.program.lines[line.name].shape, self.program.months, 1), np.nan)
+        if known is not None:
+            values[..., : known.shape[-2], :] = known
+        return values
 
     def _load(self, slab: Values) -> None:
         if self._loaded is not slab:
@@ -351,9 +406,11 @@ class Machine:
             self._buffer = grown
 
 
-def _by_line(lists: Sequence[tuple[Change, ...]]) -> Chains:
+def _by_line(lists: Sequence[tuple[Change, ...]]) -> ChangesByLine:
     """The changes of each line in each list."""
-    chains: Chains = {}
+    if isinstance(lists, Amounts):
+        return _alike_by_line(lists)
+    chains: dict[str, list[tuple[Change, ...]]] = {}
     for place, changes in enumerate(lists):
         for change in changes:
             entries = chains.get(change.line)
@@ -361,6 +418,17 @@ def _by_line(lists: Sequence[tuple[Change, ...]]) -> Chains:
                 entries = chains[change.line] = [()] * len(lists)
             entries[place] = (*entries[place], change)
     return chains
+
+
+def _alike_by_line(lists: Amounts) -> ChangesByLine:
+    found = {}
+    for name in dict.fromkeys(change.line for change in (*lists.shared, *lists.ways)):
+        shared = [change for change in lists.shared if change.line == name]
+        own = [place for place, way in enumerate(lists.ways) if way.line == name]
+        fixed = np.tile([change.amount for change in shared], (len(lists), 1))
+        amounts = np.concatenate([fixed.reshape(len(lists), -1), lists.amounts[:, own]], axis=1)
+        found[name] = AlikeChains((*shared, *(lists.ways[place] for place in own)), amounts)
+    return found
 
 
 def _common(lists: Sequence[tuple[Change, ...]]) -> tuple[Change, ...]:

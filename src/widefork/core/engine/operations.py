@@ -56,6 +56,8 @@ class Op(IntEnum):
     OUTSTANDING = 47
     """The last b days of a; history p."""
     WHOLE_FLOW = 48
+    KEEP = 49
+    """Its own row into place p of what is kept; written into the part of a program that runs, never into a program."""
 
     WHOLE_PARTS = 60
     """p rows from place a of the lists, rounded together, into p rows from the target on."""
@@ -64,7 +66,7 @@ class Op(IntEnum):
 _NO_ROWS = {Op.WHOLE_PARTS}
 _ONE_ROW = {
     Op.COPY, Op.NEGATE, Op.NOT, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE, Op.LAG, Op.RUNNING_TOTAL, Op.ROLL_FORWARD,
-    Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW,
+    Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW, Op.KEEP,
 }  # fmt: skip
 _THREE_ROWS = {Op.CHOOSE, Op.LEVEL_PAYMENT}
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,6 +84,11 @@ class Program:
     fiscal: Whole
     section_lines: Mapping[int, tuple[str, ...]]
     ends: Mapping[str, int]
+
+    @cached_property
+    def most_watched(self) -> int:
+        """The most rows any month that is solved must watch."""
+        return int(np.diff(self.sections[:, 3:5]).max(initial=1))
 
     def origin(self, value: float) -> tuple[str, tuple[int, ...], int] | None:
         """Return where an error value began: (line, place along the model's dimensions, month's place); else None."""

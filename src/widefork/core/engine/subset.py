@@ -1,19 +1,24 @@
 """The part of a program that some changes reach: which instructions run again, and where their rows stand meanwhile."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.engine import kernel
-from widefork.core.engine.operations import ROW_COUNTS, VECTOR
+from widefork.core.engine.operations import COLUMNS, ROW_COUNTS, VECTOR, Op
 from widefork.core.engine.program import Program, Whole
 
 
 @dataclass(frozen=True)
 class Stretch:
-    """Sections to run; then ``line`` is changed directly ("" for none)."""
+    """Sections to run; then ``line`` is changed directly ("" for none).
+
+    Parameters
+    ----------
+    origins : by section, the program's section it comes from; -1 for one that only keeps rows.
+    """
 
     sections: Whole
     origins: Whole
@@ -39,12 +44,25 @@ class Subset:
     outputs: Whole
 
 
+@dataclass(frozen=True)
+class _Run:
+    """Instructions run together, and the line changed directly behind them ("" for none)."""
+
+    code: Whole
+    kind: int
+    watched: tuple[int, int]
+    origin: int
+    line: str = ""
+
+
 def find_subset(
     program: Program,
     touched: Collection[str],
     direct: Collection[str],
     wanted: Sequence[str] | None,
-    all_rows: bool,
+    *,
+    all_rows: bool = False,
+    keeps: bool = True,
 ) -> Subset:
     """Return what runs again when lines are given or changed otherwise.
 
@@ -54,68 +72,105 @@ def find_subset(
     direct : calculated lines that some entry changes directly: changed again wherever they are computed again.
     wanted : lines asked for, None for all.
     all_rows : everything runs, not only what is reached.
+    keeps : rows of wanted lines are kept, and all others give up their slots when they are read no more.
     """
-    marks = np.full(program.row_count, all_rows)
-    for name in touched:
-        found = program.lines[name]
-        marks[found.raw : found.raw + found.count] = True
-        if found.raw == found.first or name in program.known:
-            marks[found.rows] = True
-        if name in program.known:
-            marks[program.known[name] : program.known[name] + found.count] = True
-    kernel.reached(program.code, program.sections, program.lists, ROW_COUNTS, marks)
-    asked = np.ones(program.row_count, dtype=bool)
-    if wanted is not None:
-        asked[:] = False
-        for name in wanted:
-            asked[program.lines[name].rows] = True
-        kept = asked.copy()
-        kernel.needed(program.code, program.sections, program.lists, ROW_COUNTS, asked)
-    else:
-        kept = np.zeros(program.row_count, dtype=bool)
-        for found in program.lines.values():
-            kept[found.rows] = True
-    active = marks[program.code[:, 1]] & asked[program.code[:, 1]]
-    before = np.concatenate([[0], np.cumsum(active)])
-    code = np.ascontiguousarray(program.code[active])
-    sections = program.sections.copy()
-    sections[:, 0], sections[:, 1] = before[sections[:, 0]], before[sections[:, 1]]
-    origins = np.flatnonzero(sections[:, 1] > sections[:, 0])
-    sections = sections[origins]
-    cuts = sorted((int(before[program.ends[name]]), name) for name in direct if marks[program.lines[name].raw])
-    stretches = _cut(sections, origins, cuts)
-    outputs = np.flatnonzero(kept & marks)
+    reached, asked, kept = _marks(program, touched, wanted, all_rows)
+    active = reached[program.code[:, 1]] & asked[program.code[:, 1]]
+    cuts = {program.ends[name]: name for name in direct if reached[program.lines[name].raw]}
+    outputs = np.flatnonzero(kept & reached) if keeps else np.empty(0, dtype=np.int64)
+    runs = list(_runs(program, active, cuts))
+    if keeps:
+        given = [row for name in touched if name not in program.ends for row in _rows(program, name)]
+        runs = list(_keeping(runs, program, outputs, set(given)))
+    stops = np.cumsum([0, *(len(run.code) for run in runs)])
+    code = np.concatenate([np.empty((0, COLUMNS), dtype=np.int64), *(run.code for run in runs)])
+    stretches: list[Stretch] = []
+    sections: list[list[int]] = []
+    origins: list[int] = []
+    for place, run in enumerate(runs):
+        sections.append([stops[place], stops[place + 1], run.kind, *run.watched])
+        origins.append(run.origin)
+        if run.line:
+            stretches.append(Stretch(np.array(sections).reshape(-1, 5), np.array(origins), run.line))
+            sections, origins = [], []
+    stretches.append(Stretch(np.array(sections, dtype=np.int64).reshape(-1, 5), np.array(origins, dtype=np.int64), ""))
     slots = np.full(program.row_count, -1, dtype=np.int64)
     for name in touched:  # given, not computed: they stand from the beginning
-        found = program.lines[name]
         if name not in program.ends:
-            slots[found.rows] = -2
+            slots[list(_rows(program, name))] = -2
+    everything = np.concatenate([stretch.sections for stretch in stretches])
     last = np.full(program.row_count, -1, dtype=np.int64)
-    kernel.last_uses(code, sections, program.lists, ROW_COUNTS, last)
-    for end, name in cuts:  # changed directly behind the instruction that computes them
-        found = program.lines[name]
-        last[found.raw : found.raw + found.count] = np.maximum(last[found.raw : found.raw + found.count], end)
-    held = np.zeros(program.row_count, dtype=bool)
-    held[outputs] = True
-    last = np.minimum(last, len(code))
-    count = kernel.give_slots(code, sections, held, last, slots)
+    kernel.last_uses(code, everything, program.lists, ROW_COUNTS, last)
+    for stretch in stretches:  # what is changed directly stands until then
+        if stretch.line:
+            rows = slice(program.lines[stretch.line].raw, None)
+            end = int(stretch.sections[-1, 1]) if len(stretch.sections) else 0
+            rows = slice(rows.start, rows.start + program.lines[stretch.line].count)
+            last[rows] = np.maximum(last[rows], end)
+    count = kernel.give_slots(code, everything, np.minimum(last, len(code)), slots)
     slots[slots == -2] = -1
-    return Subset(code, stretches, marks, slots, int(count), outputs)
+    return Subset(code, tuple(stretches), reached, slots, int(count), outputs)
 
 
-def _cut(sections: Whole, origins: Whole, cuts: Sequence[tuple[int, str]]) -> tuple[Stretch, ...]:
-    """Sections in stretches that end where a line is changed directly; such a place always lies in a vector."""
-    stretches: list[Stretch] = []
-    rest, places = sections.copy(), origins.copy()
-    for end, name in cuts:
-        before = rest[rest[:, 0] < end].copy()
-        after = rest[rest[:, 1] > end].copy()
-        if len(before) and before[-1, 1] > end:
-            assert before[-1, 2] == VECTOR
-            before[-1, 1] = end
-        stretches.append(Stretch(before, places[: len(before)], name))
-        places = places[len(places) - len(after) :]
-        if len(after) and after[0, 0] < end:
-            after[0, 0] = end
-        rest = after
-    return (*stretches, Stretch(rest, places, ""))
+def _rows(program: Program, name: str) -> range:
+    """Rows that are given: an assumption's, or the known months of a calculated line."""
+    found = program.lines[name]
+    first = program.known.get(name, found.first)
+    return range(first, first + found.count)
+
+
+def _marks(
+    program: Program, touched: Collection[str], wanted: Sequence[str] | None, all_rows: bool
+) -> tuple[NDArray[np.bool_], NDArray[np.bool_], NDArray[np.bool_]]:
+    """By row: whether it is reached, whether it is asked for directly or not, and whether it is kept."""
+    reached = np.full(program.row_count, all_rows)
+    for name in touched:
+        found = program.lines[name]
+        reached[found.raw : found.raw + found.count] = True
+        reached[list(_rows(program, name))] = True
+    kernel.reached(program.code, program.sections, program.lists, ROW_COUNTS, reached)
+    asked, kept = np.ones(program.row_count, dtype=bool), np.zeros(program.row_count, dtype=bool)
+    for name in program.lines if wanted is None else wanted:
+        kept[program.lines[name].rows] = True
+    if wanted is not None:
+        asked[:] = kept
+        kernel.needed(program.code, program.sections, program.lists, ROW_COUNTS, asked)
+    return reached, asked, kept
+
+
+def _runs(program: Program, active: NDArray[np.bool_], cuts: dict[int, str]) -> Iterator[_Run]:
+    """The active instructions by section; a vector is cut where a line is changed directly behind it."""
+    for origin, (start, stop, kind, first, last) in enumerate(program.sections.tolist()):
+        ends = sorted(end for end in cuts if start < end <= stop) if kind == VECTOR else []
+        for begin, end in zip([start, *ends], [*ends, stop], strict=True):
+            code = program.code[begin:end][active[begin:end]]
+            if len(code) or end in ends:
+                yield _Run(code, kind, (first, last), origin, cuts[end] if end in ends else "")
+
+
+def _keeping(runs: Sequence[_Run], program: Program, outputs: Whole, given: set[int]) -> Iterator[_Run]:
+    """The same with instructions that keep each output as soon as it is final."""
+    place = {int(row): k for k, row in enumerate(outputs.tolist())}
+
+    def keep(rows: Sequence[int]) -> Whole:
+        return np.array([[Op.KEEP, row, row, row, row, place[row], 0, -1] for row in rows], dtype=np.int64)
+
+    waiting = [row for row in place if row in given]
+    for run in runs:
+        if waiting:
+            yield _Run(keep(waiting), VECTOR, (0, 0), -1)
+        waiting = []
+        written = [row for row in run.code[:, 1].tolist() if row in place]
+        if run.line:  # final only once it was changed
+            found = program.lines[run.line]
+            waiting = [row for row in written if found.first <= row < found.first + found.count]
+        if run.kind == VECTOR:
+            at = [k + 1 for k, row in enumerate(run.code[:, 1].tolist()) if row in place and row not in waiting]
+            now = [row for row in written if row not in waiting]
+            code = np.insert(run.code, at, keep(now), axis=0) if now else run.code
+            yield _Run(code, run.kind, run.watched, run.origin, run.line)
+        else:
+            yield run
+            waiting = list(dict.fromkeys(written))
+    if waiting:
+        yield _Run(keep(waiting), VECTOR, (0, 0), -1)

@@ -5,6 +5,7 @@ the batch (length 1 where all its entries are alike).
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -18,6 +19,14 @@ from widefork.core.lines import Line
 Values = NDArray[np.float64]
 Chain = tuple[Change, ...]
 """The changes of one line in one change list, in order."""
+
+
+@dataclass(frozen=True)
+class AlikeChains:
+    """One chain for every entry of a batch, with amounts of each entry's own, shape (batch, changes)."""
+
+    chain: Chain
+    amounts: Values
 
 
 def assumption_values(line: Line, model: Model) -> Values:
@@ -37,7 +46,9 @@ def ruled_values(line: Line, model: Model) -> Values:
     return _by_model_axes(line, model, assumption_values(line, model))[..., None].copy()
 
 
-def given_values(line: Line, model: Model, chains: Sequence[Chain], ruled: Values | None = None) -> Values:
+def given_values(
+    line: Line, model: Model, chains: Sequence[Chain] | AlikeChains, ruled: Values | None = None
+) -> Values:
     """Return an assumption's values under each entry of a batch: rules, then changes, then actuals.
 
     ``ruled`` is what ``ruled_values`` gives, where it is known already.
@@ -89,7 +100,7 @@ def known_values(line: Line, model: Model) -> Values | None:
     return _by_model_axes(line, model, own)[..., None]
 
 
-def with_changes(line: Line, model: Model, values: Values, chains: Sequence[Chain]) -> Values:
+def with_changes(line: Line, model: Model, values: Values, chains: Sequence[Chain] | AlikeChains) -> Values:
     """Return values after each entry's changes, shape (..., months, batch or 1). Entries that differ in amounts only
     are changed together.
 
@@ -97,13 +108,19 @@ def with_changes(line: Line, model: Model, values: Values, chains: Sequence[Chai
     ------
     UnknownName, InvalidModel: a change that cannot be applied.
     """
+    dimensions = tuple(d if d.name in line.dimensions else Dimension("", ("",)) for d in model.dimensions)
+    if isinstance(chains, AlikeChains):
+        width = max(values.shape[-1], len(chains.amounts))
+        values = np.broadcast_to(values, (*values.shape[:-1], width)).copy()
+        for turn, change in enumerate(chains.chain):
+            apply_change(values, change, model.timeline, dimensions, line.is_flow, chains.amounts[:, turn])
+        return values
     first = chains[0] if chains else ()
     if all(chain is first or chain == first for chain in chains):
         chains = [first]
     if not any(chains):
         return values
     values = np.broadcast_to(values, (*values.shape[:-1], max(values.shape[-1], len(chains)))).copy()
-    dimensions = tuple(d if d.name in line.dimensions else Dimension("", ("",)) for d in model.dimensions)
     alike: dict[tuple[Any, ...], list[int]] = {}
     for place, chain in enumerate(chains):
         alike.setdefault(tuple(map(_kind, chain)), []).append(place)

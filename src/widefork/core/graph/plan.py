@@ -6,6 +6,7 @@ from typing import Any
 
 from widefork.core.changes import Change
 from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel
+from widefork.core.graph.batch import Amounts
 from widefork.core.graph.counters import COUNTER_UNITS, COUNTERS
 from widefork.core.graph.model import Model
 from widefork.core.graph.order import Needs, Step, order_lines
@@ -88,7 +89,8 @@ class Plan:
 
     def check_batch(self, batch: Iterable[Iterable[Change]]) -> None:
         """Refuse a batch with a change that ``check_changeable`` refuses."""
-        for name in dict.fromkeys(change.line for changes in batch for change in changes):
+        lists = [(*batch.shared, *batch.ways)] if isinstance(batch, Amounts) else batch
+        for name in dict.fromkeys(change.line for changes in lists for change in changes):
             self.check_changeable(name)
 
     def check_changeable(self, name: str) -> None:

@@ -12,6 +12,7 @@ from widefork.core.analysis.lever import Lever
 from widefork.core.changes import Change
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
+from widefork.core.graph.batch import Amounts
 from widefork.core.graph.plan import Plan
 
 Values = NDArray[np.float64]
@@ -98,8 +99,5 @@ def run_chance(
     InvalidValue: as ``draw``. UnknownName, ChangeRefused: a lever that cannot be pulled.
     """
     drawn = draw(uncertain, count, seed, correlations)
-    batch = []
-    for row in drawn.tolist():
-        pulled = zip(uncertain, row, strict=True)
-        batch.append((*changes, *(c for entry, amount in pulled for c in entry.lever.changes(amount))))
+    batch = Amounts(tuple(changes), tuple(entry.lever.changes(0.0)[0] for entry in uncertain), drawn)
     return Chance(tuple(figures), drawn, figures_amounts(plan, batch, figures))

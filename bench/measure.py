@@ -1,0 +1,237 @@
+"""Measures the machine side by side with hand-written NumPy, and writes the table to docs/performance.md.
+
+Run it with ``bench/run``; it takes a few minutes. All figures are ratios within one run.
+"""
+
+import subprocess
+import sys
+from math import log
+from pathlib import Path
+from statistics import median
+from tempfile import TemporaryDirectory
+
+import numpy as np
+
+from bench import origins, reference, workbook
+from bench.model import OUTPUTS, build_model
+from bench.timing import peak_memory, side_by_side
+from widefork.core.analysis.bridge import bridge, causes_between
+from widefork.core.changes import Case, Change, Operation
+from widefork.core.engine import machine as machine_module
+from widefork.core.engine import warm_up, with_machine
+from widefork.core.figures import Figure, Reduction
+from widefork.core.graph.batch import Amounts
+from widefork.core.graph.calculate import evaluate_plainly
+from widefork.core.graph.plan import compile_model
+
+PAGE = Path(__file__).parents[1] / "docs" / "performance.md"
+MOVED = ("price_3", "churn_2", "conversion_1", "hires_0", "customer_days")
+CAUSES = 10
+
+
+class Company:
+    """The measured company, compiled, with what the reference needs."""
+
+    def __init__(self):
+        self.plan = compile_model(build_model())
+        self.results = with_machine(self.plan)
+        self.machine = self.plan.shared["machine"]
+        assumptions = [line.name for line in self.plan.model.lines if line.is_assumption]
+        self.given = {name: self.results.values(name) for name in assumptions}
+
+    def check(self):
+        """Refuse to measure two things that do not compute the same."""
+        by_hand = reference.compute(self.given)
+        for name in self.plan.formulas:
+            values = self.results.values(name)
+            gap = np.abs(values - by_hand[name]) / np.maximum(1, np.abs(values))
+            assert gap.max() < 1e-9, name
+
+    def batch(self, size):
+        """Return the same batch twice: as change lists, and as the reference's assumptions."""
+        factors = 1 + np.arange(size) / 1e5
+        ways = tuple(Change(name, Operation.SCALE) for name in MOVED)
+        lists = Amounts((), ways, np.repeat(factors[:, None], len(ways), axis=1))
+        return lists, self.given | {name: self.given[name] * factors for name in MOVED}
+
+
+def one_case(company):
+    plan, machine, turn = company.plan, company.machine, iter(range(10**9))
+
+    def whole():
+        machine.forget()
+        with_machine(plan)
+
+    def one_changed():
+        with_machine(plan, [[Change("price_3", Operation.SCALE, 1 + next(turn) / 1e6)]])
+
+    taken = side_by_side(
+        60, reference=lambda: reference.compute(company.given), whole=whole, one_changed=one_changed,
+        plain=lambda: evaluate_plainly(plan),
+    )  # fmt: skip
+    yield "one case, whole model", taken["reference"] / taken["whole"], "at least 10"
+    yield "one assumption changed, all lines", taken["reference"] / taken["one_changed"], "at least 30"
+    yield "one case, plain evaluator", taken["reference"] / taken["plain"], ""
+
+
+def batches(company):
+    for size, rounds in ((100, 15), (1000, 7), (10_000, 3)):
+        lists, given = company.batch(size)
+        taken = side_by_side(
+            rounds, reference=lambda given=given: reference.compute(given),
+            few=lambda lists=lists: with_machine(company.plan, lists, OUTPUTS),
+            every=lambda lists=lists: with_machine(company.plan, lists),
+        )  # fmt: skip
+        wanted = ("at least 2", "at least 1") if size >= 1000 else ("", "")
+        yield f"batch of {size:,}, 10 lines kept", taken["reference"] / taken["few"], wanted[0]
+        yield f"batch of {size:,}, all lines kept", taken["reference"] / taken["every"], wanted[1]
+    few = peak_memory(lambda: with_machine(company.plan, lists, OUTPUTS))
+    by_hand = peak_memory(lambda: reference.compute(given))
+    yield "memory, batch of 10,000, 10 lines kept", by_hand / few, "at least 15"
+
+
+def against_workbook(_):
+    found = workbook.recalculate()
+    if found is None:
+        yield "recalculated as a spreadsheet", float("nan"), "at least 10,000"
+        return
+    recalculate, count = found
+    plan = compile_model(workbook.slice_model())
+    ours = with_machine(plan).series("margin")[-1]
+    assert abs(recalculate() - ours) < 1e-9 * abs(ours)
+    machine = plan.shared["machine"]
+
+    def whole():
+        machine.forget()
+        with_machine(plan)
+
+    taken = side_by_side(3, theirs=recalculate)
+    own = side_by_side(200, ours=whole)
+    yield f"a slice of {count} cells recalculated as a spreadsheet", taken["theirs"] / own["ours"], "at least 10,000"
+
+
+def error_origins(company):
+    lists, _ = company.batch(1000)
+    with TemporaryDirectory() as folder:
+        without = origins.kernel_without_origins(folder)
+        usual = machine_module.kernel
+
+        def run(module):
+            def task():
+                machine_module.kernel = module
+                with_machine(company.plan, lists)
+
+            return task
+
+        taken = side_by_side(15, carrying=run(usual), without=run(without))
+        machine_module.kernel = usual
+    yield "cost of carrying the origin of errors", taken["carrying"] / taken["without"], "at most 1.05"
+
+
+def bridging(company):
+    moved = [name for name in company.given if name.startswith(("price", "churn"))][:CAUSES]
+    changes = tuple(Change(name, Operation.SCALE, 1.05) for name in moved)
+    model = company.plan.model
+    cases = (model.cases[0], Case("other", "Other", model.cases[0].name, changes))
+    plan = compile_model(build_model())
+    object.__setattr__(plan.model, "cases", cases)
+    figure = Figure("low", "Lowest cash", "cash_after_overdraft", reduction=Reduction.LOWEST)
+    causes = causes_between(plan.model, model.cases[0].name, "other")
+    ways = tuple(Change(name, Operation.SCALE) for name in moved)
+    lists = Amounts((), ways, 1 + np.random.default_rng(1).random((2**CAUSES, CAUSES)) / 10)
+    taken = side_by_side(
+        7, bridge=lambda: bridge(plan, causes, figure), batch=lambda: with_machine(plan, lists, [figure.line])
+    )
+    yield f"bridge over {CAUSES} causes, in batch runs of its size", taken["bridge"] / taken["batch"], "at most 4"
+
+
+def slope(sizes, seconds):
+    """How cost grows: 1 is in proportion."""
+    return float(np.polyfit([log(size) for size in sizes], [log(taken) for taken in seconds], 1)[0])
+
+
+def growth(company):
+    def run(plan, size):
+        ways = tuple(Change(name, Operation.SCALE) for name in MOVED)
+        lists = Amounts((), ways, np.full((size, len(ways)), 1.01))
+        return lambda: with_machine(plan, lists, OUTPUTS)
+
+    def whole(plan):
+        def task():
+            plan.shared["machine"].forget()
+            with_machine(plan)
+
+        return task
+
+    scales = (1, 2, 4, 8)
+    plans = {scale: compile_model(build_model(scale)) for scale in scales}
+    taken = side_by_side(9, **{str(scale): whole(plan) for scale, plan in plans.items() if with_machine(plan)})
+    rows = [len(plan.model.lines) for plan in plans.values()]
+    yield "growth with lines (log-log slope, 1x to 8x)", slope(rows, taken.values()), "at most 1.05"
+    months = (30, 60, 120, 240)
+    plans = {count: compile_model(build_model(1, count)) for count in months}
+    taken = side_by_side(9, **{str(count): run(plan, 256) for count, plan in plans.items()})
+    yield "growth with months (30 to 240, batch of 256)", slope(months, taken.values()), "at most 1.05"
+    sizes = (1000, 2000, 4000, 8000)
+    taken = side_by_side(7, **{str(size): run(company.plan, size) for size in sizes})
+    yield "growth with the batch (1,000 to 8,000)", slope(sizes, taken.values()), "at most 1.05"
+
+
+def importing(_):
+    probe = (
+        "from time import perf_counter as now; start = now(); "
+        "import widefork.core.finance.assemble, widefork.core.engine, widefork.core.analysis.explain; "
+        "print(now() - start)"
+    )
+    runs = [subprocess.run([sys.executable, "-c", probe], capture_output=True, text=True, check=True) for _ in range(7)]
+    yield "seconds to import the core", median(float(run.stdout) for run in runs), "below 0.4"
+
+
+PARTS = (one_case, batches, against_workbook, error_origins, bridging, growth, importing)
+
+
+def processor():
+    facts = dict(
+        line.split(":", 1) for line in Path("/proc/cpuinfo").read_text("utf-8").splitlines() if line.count(":") == 1
+    )
+    cores = Path("/proc/cpuinfo").read_text("utf-8").count("processor\t")
+    return f"{next(v.strip() for k, v in facts.items() if k.startswith('model name'))}, {cores} cores"
+
+
+def main():
+    warm_up()
+    company = Company()
+    company.check()
+    lines, rows = len(company.plan.formulas), sum(found.count for found in company.machine.program.lines.values())
+    head = f"{lines} formulas, {rows} rows, {company.machine.program.months} months"
+    print(f"{processor()}; {head}")
+    table = []
+    for part in PARTS:
+        for what, value, aim in part(company):
+            table.append((what, f"{value:,.3g}" if value < 1000 else f"{value:,.0f}", aim))
+            print(f"{what:58} {table[-1][1]:>10}  {aim}", flush=True)
+    PAGE.write_text(page(head, table), "utf-8")
+
+
+def page(head, table):
+    rows = "\n".join(f"| {what} | {value} | {aim} |" for what, value, aim in table)
+    return f"""# How fast the core is
+
+Written by `bench/run`, which measures side by side in one run and takes medians; a figure is how many times faster
+than the same model written by hand in straight NumPy (`bench/reference.py`), unless it says otherwise. Both compute
+the same to rounding, or nothing is measured. The company: {head}.
+
+Measured on {processor()}.
+
+| what | measured | aim |
+| --- | --- | --- |
+{rows}
+
+The machine is one compiled kernel that knows no model (`core/engine`): an edited formula is live at once. Values of a
+change list stand; what rides on them is computed from what it reaches only. The plain evaluator (`core/graph`) serves
+until the kernel is loaded, and is its referee in the tests.
+"""
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,85 @@
+"""One product of the measured company as a spreadsheet, recalculated by a general-purpose library."""
+
+from tempfile import TemporaryDirectory
+from warnings import catch_warnings, simplefilter
+
+from bench.model import OPENINGS, PRODUCT_INPUTS, PRODUCT_LINES
+from widefork.core.axes import Month, Timeline
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line, Section
+from widefork.core.rules import RULES, read_rule
+
+MONTHS = 24
+LINES = tuple(name for name in PRODUCT_LINES if name not in ("hours", "mix"))
+CELLS = {  # c: this month's column, b: the one before
+    "orders": "{visits}*{conversion}", "returned": "{orders}*{returns}", "joins": "{orders}-{returned}",
+    "left": "{customers:b}*{churn}", "customers": "{customers:b}+{joins}-{left}",
+    "active": "({customers}+{customers:b})/2", "gross": "{active}*{price}",
+    "discount": "IF({gross}>20000,{gross}*{discount_rate},0)", "net": "{gross}-{discount}",
+    "material": "{active}*{material_price}", "courier": "{joins}*{courier_price}", "fees": "{net}*{fee_rate}",
+    "margin": "{net}-{material}-{courier}-{fees}",
+}  # fmt: skip
+
+
+def slice_model():
+    """The same slice as a model."""
+    given = [
+        Line(name, name, section="all", rules={(): read_rule(RULES, base)})
+        for name, (base, _, _) in PRODUCT_INPUTS.items()
+    ]
+    calculated = [
+        Line(name, name, section="all", formula=PRODUCT_LINES[name], opening=OPENINGS.get(name, 0.0)) for name in LINES
+    ]
+    timeline = Timeline(Month(2026, 1), MONTHS)
+    return Model("Slice", "EUR", timeline, sections=(Section("all", "All"),), lines=(*given, *calculated))
+
+
+class Cells(dict):
+    """Addresses of the lines in one column, by name; ``{name:b}`` is the column before."""
+
+    def __init__(self, rows, column):
+        super().__init__({name: Address(row, column) for name, row in rows.items()})
+
+
+class Address:
+    def __init__(self, row, column):
+        self.row, self.column = row, column
+
+    def __format__(self, which):
+        from openpyxl.utils import get_column_letter
+
+        return f"{get_column_letter(self.column - (which == 'b'))}{self.row}"
+
+
+def recalculate():
+    """Return a function that recalculates the spreadsheet, and the number of its formulas.
+
+    Returns None where the library is not installed.
+    """
+    try:
+        import formulas
+        from openpyxl import Workbook
+    except ImportError:
+        return None
+    rows = {name: row for row, name in enumerate([*PRODUCT_INPUTS, *LINES], start=1)}
+    book = Workbook()
+    sheet = book.active
+    for name, row in rows.items():
+        if name in OPENINGS:
+            sheet.cell(row, 1, OPENINGS[name])
+        for column in range(2, MONTHS + 2):
+            formula = CELLS[name].format(**Cells(rows, column)) if name in CELLS else ""
+            sheet.cell(row, column, f"={formula}" if formula else PRODUCT_INPUTS[name][0])
+    with TemporaryDirectory() as folder, catch_warnings():
+        simplefilter("ignore")
+        path = f"{folder}/slice.xlsx"
+        book.save(path)
+        loaded = formulas.ExcelModel().loads(path).finish()
+    last = Cells(rows, MONTHS + 1)["margin"]
+
+    def run():
+        solution = loaded.calculate()
+        key = next(key for key in solution if str(key).endswith(f"!{last}"))
+        return float(solution[key].value[0, 0])
+
+    return run, len(LINES) * MONTHS
