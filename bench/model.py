@@ -156,7 +156,7 @@ def _calculated(products, roles):
         own = {*formulas, *inputs}
         for k in numbers:
             for name, formula in formulas.items():
-                yield _line(f"{name}_{k}", _numbered(formula, own, k), ("region",), OPENINGS.get(name, 0.0))
+                yield _line(f"{name}_{k}", numbered(formula, own, k), ("region",), OPENINGS.get(name, 0.0))
             for name in sums:
                 yield _line(f"{name}_total_{k}", f"sum_over({name}_{k})")
     for k in ASSETS:
@@ -169,7 +169,10 @@ def _calculated(products, roles):
         yield _line(name, formula, (), OPENINGS.get(name, 0.0))
 
 
-def _numbered(formula, own, k):
+PRODUCT_OWN = {*PRODUCT_LINES, *PRODUCT_INPUTS}
+
+
+def numbered(formula, own, k):
     words = formula.replace("(", " ( ").replace(")", " ) ").replace(",", " , ").split()
     return " ".join(f"{word}_{k}" if word in own else word for word in words)
 

@@ -1,15 +1,18 @@
-"""One product of the measured company as a spreadsheet, recalculated by a general-purpose library."""
+"""Some products of the measured company as a spreadsheet, recalculated by a general-purpose library."""
 
+from contextlib import redirect_stderr
+from io import StringIO
 from tempfile import TemporaryDirectory
 from warnings import catch_warnings, simplefilter
 
-from bench.model import OPENINGS, PRODUCT_INPUTS, PRODUCT_LINES
+from bench.model import OPENINGS, PRODUCT_INPUTS, PRODUCT_LINES, PRODUCT_OWN, numbered
 from widefork.core.axes import Month, Timeline
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
 
-MONTHS = 24
+MONTHS = 36
+PRODUCTS = range(4)
 LINES = tuple(name for name in PRODUCT_LINES if name not in ("hours", "mix"))
 CELLS = {  # c: this month's column, b: the one before
     "orders": "{visits}*{conversion}", "returned": "{orders}*{returns}", "joins": "{orders}-{returned}",
@@ -23,15 +26,15 @@ CELLS = {  # c: this month's column, b: the one before
 
 def slice_model():
     """The same slice as a model."""
-    given = [
-        Line(name, name, section="all", rules={(): read_rule(RULES, base)})
-        for name, (base, _, _) in PRODUCT_INPUTS.items()
-    ]
-    calculated = [
-        Line(name, name, section="all", formula=PRODUCT_LINES[name], opening=OPENINGS.get(name, 0.0)) for name in LINES
-    ]
+    lines = []
+    for k in PRODUCTS:
+        for name, (base, _, _) in PRODUCT_INPUTS.items():
+            lines.append(Line(f"{name}_{k}", name, section="all", rules={(): read_rule(RULES, base)}))
+        for name in LINES:
+            formula, opening = numbered(PRODUCT_LINES[name], PRODUCT_OWN, k), OPENINGS.get(name, 0.0)
+            lines.append(Line(f"{name}_{k}", name, section="all", formula=formula, opening=opening))
     timeline = Timeline(Month(2026, 1), MONTHS)
-    return Model("Slice", "EUR", timeline, sections=(Section("all", "All"),), lines=(*given, *calculated))
+    return Model("Slice", "EUR", timeline, sections=(Section("all", "All"),), lines=tuple(lines))
 
 
 class Cells(dict):
@@ -61,16 +64,18 @@ def recalculate():
         from openpyxl import Workbook
     except ImportError:
         return None
-    rows = {name: row for row, name in enumerate([*PRODUCT_INPUTS, *LINES], start=1)}
+    own = [*PRODUCT_INPUTS, *LINES]
     book = Workbook()
     sheet = book.active
-    for name, row in rows.items():
-        if name in OPENINGS:
-            sheet.cell(row, 1, OPENINGS[name])
-        for column in range(2, MONTHS + 2):
-            formula = CELLS[name].format(**Cells(rows, column)) if name in CELLS else ""
-            sheet.cell(row, column, f"={formula}" if formula else PRODUCT_INPUTS[name][0])
-    with TemporaryDirectory() as folder, catch_warnings():
+    for k in PRODUCTS:
+        rows = {name: k * len(own) + row for row, name in enumerate(own, start=1)}
+        for name, row in rows.items():
+            if name in OPENINGS:
+                sheet.cell(row, 1, OPENINGS[name])
+            for column in range(2, MONTHS + 2):
+                formula = CELLS[name].format(**Cells(rows, column)) if name in CELLS else ""
+                sheet.cell(row, column, f"={formula}" if formula else PRODUCT_INPUTS[name][0])
+    with TemporaryDirectory() as folder, catch_warnings(), redirect_stderr(StringIO()):
         simplefilter("ignore")
         path = f"{folder}/slice.xlsx"
         book.save(path)
@@ -82,4 +87,4 @@ def recalculate():
         key = next(key for key in solution if str(key).endswith(f"!{last}"))
         return float(solution[key].value[0, 0])
 
-    return run, len(LINES) * MONTHS
+    return run, len(LINES) * len(PRODUCTS) * MONTHS

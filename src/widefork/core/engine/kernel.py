@@ -412,7 +412,6 @@ def run_range(
     lists,
     scratch,
     kept,
-    offset,
 ):  # pragma: no cover
     """Run instructions in order for the months from ``since`` to ``until``: month by month, or each for all of them."""
     for window in range(until - since if by_month else 1):
@@ -458,11 +457,11 @@ def run_range(
             elif op == KEEP and batch == 1:
                 row = kept[code[i, 5]]
                 for month in range(first, last):
-                    row[month, offset] = buffer[place[target] + month]
+                    row[month, 0] = buffer[place[target] + month]
             elif op == KEEP:
                 for month in range(first, last):
                     here = place[target] + month * batch
-                    kept[code[i, 5], month, offset : offset + batch] = buffer[here : here + batch]
+                    kept[code[i, 5], month] = buffer[here : here + batch]
             elif op < WHOLE_PARTS:
                 look_back(
                     op,
@@ -544,7 +543,6 @@ def run(
     before,
     unsolved,
     kept,
-    offset,
 ):  # pragma: no cover
     """Run sections of instructions in order.
 
@@ -554,8 +552,8 @@ def run(
     place, width : int, shape (rows,). errors : shape (instructions that can fail + 1, months), the last for unsolved
     months. tables : int, shape (histories and profiles, 2): where they start among ``values``, and how long they are;
     a history's opening value stands behind it. scratch : shape (4, batch). before : shape (watched rows, batch).
-    unsolved : by section, the first month that did not settle, -1 for none. kept : shape (rows kept, months, whole
-    batch), where KEEP writes the present piece of the batch, from ``offset`` on.
+    unsolved : by section, the first month that did not settle, -1 for none. kept : shape (rows kept, months, batch),
+    where KEEP writes.
     """
     moved = np.zeros(scratch.shape[1], dtype=np.bool_)
     for s in range(sections.shape[0]):
@@ -586,7 +584,6 @@ def run(
                     lists,
                     scratch,
                     kept,
-                    offset,
                 )
                 if kind == IS_SOLVED:
                     if not has_moved(rows, window, buffer, place, width, before, moved):
@@ -663,10 +660,10 @@ def last_uses(code, sections, lists, row_counts, last):  # pragma: no cover
 
 
 @njit(cache=True, nogil=True)
-def give_slots(code, sections, last, slots):  # pragma: no cover
-    """Give rows slots, reusing those of rows that are read no more; return how many."""
+def give_slots(code, sections, last, slots, taken):  # pragma: no cover
+    """Give rows slots, reusing those of rows that are read no more; return how many. Slots below ``taken`` stay."""
     free = np.empty(slots.shape[0], dtype=np.int64)
-    free_count, used = 0, 0
+    free_count, used = 0, taken
     expiring = np.full(code.shape[0] + 1, -1, dtype=np.int64)
     following = np.full(slots.shape[0], -1, dtype=np.int64)
     for row in range(slots.shape[0]):

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from widefork.core.changes import Change
 from widefork.core.engine import kernel
 from widefork.core.engine.program import LineRows, Program, Values
-from widefork.core.engine.subset import Subset, find_subset
+from widefork.core.engine.subset import Keeps, Subset, find_subset
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import ChangeList, Results
 from widefork.core.graph.given import AlikeChains, absent_places, given_values, known_values, ruled_values, with_changes
@@ -20,7 +20,7 @@ from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.core.lines import Line
 
-WORKING_SET = 4_000_000
+WORKING_SET = 16_000_000
 NARROWEST, WIDEST = 64, 512
 """Entries of a batch run at once: as many as keep what is worked on within so many bytes of the processor's cache."""
 STANDINGS_KEPT = 16
@@ -51,25 +51,25 @@ class Standing:
 class Arrays(Mapping[str, Values]):
     """Values by line, put together when they are asked for: computed anew where the batch reached, else standing."""
 
-    def __init__(self, program: Program, slab: Values, subset: Subset | None, outputs: Values | None) -> None:
-        self.program, self.slab, self.subset, self.outputs = program, slab, subset, outputs
+    def __init__(
+        self, program: Program, slab: Values, subset: Subset | None = None, pieces: Sequence[Values] = ()
+    ) -> None:
+        self.program, self.slab, self.subset, self.pieces = program, slab, subset, pieces
 
     def __getitem__(self, name: str) -> Values:
         found = self.program.lines[name]
         months = self.program.months
         standing = self.slab[found.rows].reshape(*found.shape, months, 1)
-        if self.subset is None or self.outputs is None or not self.subset.reached[found.rows].any():
+        if self.subset is None or not self.subset.reached[found.rows].any():
             return standing
-        return self._renewed(name, found, standing)
+        return self._renewed(name, self.subset, found, standing)
 
-    def _renewed(self, name: str, found: LineRows, standing: Values) -> Values:
-        assert self.subset is not None
-        assert self.outputs is not None
-        outputs = self.subset.outputs
+    def _renewed(self, name: str, subset: Subset, found: LineRows, standing: Values) -> Values:
+        outputs = subset.outputs
         first, stop = np.searchsorted(outputs, [found.first, found.first + found.count])
-        if stop - first < int(self.subset.reached[found.rows].sum()):
+        if stop - first < int(subset.reached[found.rows].sum()):
             raise KeyError(f"{name} was not asked for")
-        renewed = self.outputs[first:stop]
+        renewed = np.concatenate([piece[first:stop] for piece in self.pieces], axis=-1)
         if stop - first == found.count:
             return renewed.reshape(*found.shape, *renewed.shape[1:])
         whole = np.broadcast_to(standing.reshape(found.count, -1, 1), (found.count, *renewed.shape[1:])).copy()
@@ -142,7 +142,7 @@ class Machine:
             for name, month in standing.unsolved.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
         if len(standings) == 1:
-            return Results(plan, 1, Arrays(self.program, standings[0].slab, None, None), unsolved, self.program.origin)
+            return Results(plan, 1, Arrays(self.program, standings[0].slab), unsolved, self.program.origin)
         return Results(
             plan, len(lists), Stacked(self.program, [s.slab for s in standings]), unsolved, self.program.origin
         )
@@ -194,15 +194,15 @@ class Machine:
         if nearest is None:
             touched = frozenset(change.line for change in changes)
             slab, unsolved = self._given_slab(model), {}
-            subset = self._subset(touched, direct, None, all_rows=True, keeps=False)
+            subset = self._subset(touched, direct, None, all_rows=True, keeps=Keeps.NOTHING)
         else:
             slab, unsolved = nearest.slab, dict(nearest.unsolved)
-            subset = self._subset(touched, direct, None, keeps=False)
+            subset = self._subset(touched, direct, None, keeps=Keeps.NOTHING)
         self._load(slab)
         place = np.arange(program.row_count) * program.months
         width = np.ones(program.row_count, dtype=np.int64)
         unsolved = self._still_unsolved(unsolved, subset)
-        unsolved |= self._run(model, subset, touched, _by_line([changes]), 1, place, width, NOTHING_KEPT, 0)
+        unsolved |= self._run(model, subset, touched, _by_line([changes]), 1, place, width, NOTHING_KEPT)
         self._loaded = None
         whole = self._buffer[: slab.size].reshape(slab.shape).copy()
         return Standing(model, changes, whole, unsolved)
@@ -225,30 +225,37 @@ class Machine:
     ) -> Results:
         wanted = None if lines is None else tuple(dict.fromkeys(plan.with_ratios(lines)))
         if not touched:
-            return Results(
-                plan, len(lists), Arrays(self.program, base.slab, None, None), base.unsolved, self.program.origin
-            )
-        subset = self._subset(touched, self._direct_in(lists), wanted)
+            return Results(plan, len(lists), Arrays(self.program, base.slab), base.unsolved, self.program.origin)
+        keeps = Keeps.COPIES if wanted is not None or len(lists) < NARROWEST else Keeps.STAYING
+        subset = self._subset(touched, self._direct_in(lists), wanted, keeps=keeps)
         months = self.program.months
-        outputs = np.empty((len(subset.outputs), months, len(lists)))
+        pieces = []
         unsolved = self._still_unsolved(base.unsolved, subset)
         self._load(base.slab)
         start = self.program.row_count * months
         is_wide = subset.slots >= 0
-        widest = WORKING_SET // max(1, subset.slot_count * months * 8) // NARROWEST * NARROWEST
-        step = min(max(widest, NARROWEST), WIDEST)
+        step = WIDEST
+        if keeps is Keeps.COPIES:
+            fitting = WORKING_SET // max(1, subset.slot_count * months * 8) // NARROWEST * NARROWEST
+            step = min(max(fitting, NARROWEST), WIDEST)
         for first in range(0, len(lists), step):
             piece = lists[first : first + step]
             size = months * len(piece)
             self._reserve(start + subset.slot_count * size)
             place = np.where(is_wide, start + subset.slots * size, np.arange(self.program.row_count) * months)
             width = np.where(is_wide, len(piece), 1)
-            found = self._run(plan.model, subset, touched, _by_line(piece), len(piece), place, width, outputs, first)
+            kept = np.empty((len(subset.outputs) if keeps is Keeps.COPIES else 0, months, len(piece)))
+            found = self._run(plan.model, subset, touched, _by_line(piece), len(piece), place, width, kept)
+            pieces.append(kept if keeps is Keeps.COPIES else self._taken_over(subset, start, size, len(piece)))
             for name, month in found.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
-        return Results(
-            plan, len(lists), Arrays(self.program, base.slab, subset, outputs), unsolved, self.program.origin
-        )
+        return Results(plan, len(lists), Arrays(self.program, base.slab, subset, pieces), unsolved, self.program.origin)
+
+    def _taken_over(self, subset: Subset, start: int, size: int, batch: int) -> Values:
+        """The buffer's working area as the values of the rows in it; a new buffer takes its place."""
+        area = self._buffer[start : start + subset.slot_count * size].reshape(subset.slot_count, -1, batch)
+        self._buffer = np.concatenate([self._buffer[:start], np.empty(0)])
+        return area[: len(subset.outputs)]
 
     def _base(self, model: Model, lists: Sequence[tuple[Change, ...]]) -> tuple[Standing | None, frozenset[str]]:
         """The standing a batch rides on, and the lines given or changed otherwise in it; None where all is new."""
@@ -274,8 +281,7 @@ class Machine:
         batch: int,
         place: NDArray[np.int64],
         width: NDArray[np.int64],
-        outputs: Values,
-        first: int,
+        kept: Values,
     ) -> dict[str, int]:
         """Give what is touched and run; return the lines that did not settle, with the first such month."""
         program = self.program
@@ -288,7 +294,7 @@ class Machine:
             kernel.run(
                 subset.code, stretch.sections, program.watched, program.months, self._buffer, place, width,
                 program.errors, program.tables, program.values, program.fiscal, program.lists, scratch, before,
-                unsolved, outputs, first,
+                unsolved, kept,
             )  # fmt: skip
             for section, month in zip(stretch.origins.tolist(), unsolved.tolist(), strict=True):
                 if month >= 0:
@@ -361,7 +367,7 @@ class Machine:
         direct: frozenset[str],
         wanted: tuple[str, ...] | None,
         all_rows: bool = False,
-        keeps: bool = True,
+        keeps: Keeps = Keeps.COPIES,
     ) -> Subset:
         key = (touched, direct, wanted, all_rows, keeps)
         if key not in self._subsets:

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
+from enum import Enum, auto
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,17 @@ class Stretch:
     sections: Whole
     origins: Whole
     line: str
+
+
+class Keeps(Enum):
+    """What becomes of the rows of wanted lines."""
+
+    NOTHING = auto()
+    """Nothing: rows are computed where they stand."""
+    COPIES = auto()
+    """They are copied as soon as they are final, so that slots are used again: for few lines of many."""
+    STAYING = auto()
+    """Each has a slot of its own and stays there: for all lines."""
 
 
 @dataclass(frozen=True)
@@ -62,7 +74,7 @@ def find_subset(
     wanted: Sequence[str] | None,
     *,
     all_rows: bool = False,
-    keeps: bool = True,
+    keeps: Keeps = Keeps.COPIES,
 ) -> Subset:
     """Return what runs again when lines are given or changed otherwise.
 
@@ -72,14 +84,14 @@ def find_subset(
     direct : calculated lines that some entry changes directly: changed again wherever they are computed again.
     wanted : lines asked for, None for all.
     all_rows : everything runs, not only what is reached.
-    keeps : rows of wanted lines are kept, and all others give up their slots when they are read no more.
+    keeps : what becomes of the rows of wanted lines.
     """
     reached, asked, kept = _marks(program, touched, wanted, all_rows)
     active = reached[program.code[:, 1]] & asked[program.code[:, 1]]
     cuts = {program.ends[name]: name for name in direct if reached[program.lines[name].raw]}
-    outputs = np.flatnonzero(kept & reached) if keeps else np.empty(0, dtype=np.int64)
+    outputs = np.flatnonzero(kept & reached)
     runs = list(_runs(program, active, cuts))
-    if keeps:
+    if keeps is Keeps.COPIES:
         given = [row for name in touched if name not in program.ends for row in _rows(program, name)]
         runs = list(_keeping(runs, program, outputs, set(given)))
     stops = np.cumsum([0, *(len(run.code) for run in runs)])
@@ -95,19 +107,23 @@ def find_subset(
             sections, origins = [], []
     stretches.append(Stretch(np.array(sections, dtype=np.int64).reshape(-1, 5), np.array(origins, dtype=np.int64), ""))
     slots = np.full(program.row_count, -1, dtype=np.int64)
+    if keeps is Keeps.STAYING:  # in order, so that a line's rows lie together
+        slots[outputs] = np.arange(len(outputs))
     for name in touched:  # given, not computed: they stand from the beginning
         if name not in program.ends:
-            slots[list(_rows(program, name))] = -2
+            given_rows = np.array(_rows(program, name))
+            slots[given_rows] = np.where(slots[given_rows] >= 0, slots[given_rows], -2)
     everything = np.concatenate([stretch.sections for stretch in stretches])
     last = np.full(program.row_count, -1, dtype=np.int64)
     kernel.last_uses(code, everything, program.lists, ROW_COUNTS, last)
     for stretch in stretches:  # what is changed directly stands until then
         if stretch.line:
-            rows = slice(program.lines[stretch.line].raw, None)
+            found = program.lines[stretch.line]
+            changed = slice(found.raw, found.raw + found.count)
             end = int(stretch.sections[-1, 1]) if len(stretch.sections) else 0
-            rows = slice(rows.start, rows.start + program.lines[stretch.line].count)
-            last[rows] = np.maximum(last[rows], end)
-    count = kernel.give_slots(code, everything, np.minimum(last, len(code)), slots)
+            last[changed] = np.maximum(last[changed], end)
+    taken = len(outputs) if keeps is Keeps.STAYING else 0
+    count = kernel.give_slots(code, everything, np.minimum(last, len(code)), slots, taken)
     slots[slots == -2] = -1
     return Subset(code, tuple(stretches), reached, slots, int(count), outputs)
 
