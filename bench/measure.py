@@ -72,10 +72,10 @@ def one_case(company):
     def one_changed():
         with_machine(edited, [[Change("price_3", Operation.SCALE, 1 + next(turn) / 1e6)]])
 
-    taken = side_by_side(60, reference=by_hand, whole=whole, plain=lambda: evaluate_plainly(plan))
+    taken = side_by_side(12, 5, reference=by_hand, whole=whole, plain=lambda: evaluate_plainly(plan))
     yield "one case, whole model", taken["reference"] / taken["whole"], "at least 10"
     yield "one case, plain evaluator", taken["reference"] / taken["plain"], ""
-    taken = side_by_side(200, reference=by_hand, one_changed=one_changed)
+    taken = side_by_side(20, 10, reference=by_hand, one_changed=one_changed)
     yield "one assumption changed, all lines", taken["reference"] / taken["one_changed"], "at least 30"
 
 
@@ -167,11 +167,11 @@ def growth(company):
 
         return task
 
-    scales = (1, 2, 4, 8)
+    scales = (2, 4, 8)
     plans = {scale: compile_model(build_model(scale)) for scale in scales}
-    taken = side_by_side(9, **{str(scale): whole(plan) for scale, plan in plans.items() if with_machine(plan)})
+    taken = side_by_side(9, 5, **{str(scale): whole(plan) for scale, plan in plans.items() if with_machine(plan)})
     rows = [len(plan.model.lines) for plan in plans.values()]
-    yield "growth with lines (log-log slope, 1x to 8x)", slope(rows, taken.values()), "at most 1.05"
+    yield "growth with lines (log-log slope, 2x to 8x)", slope(rows, taken.values()), "at most 1.05"
     months = (30, 60, 120, 240)
     plans = {count: compile_model(build_model(1, count)) for count in months}
     taken = side_by_side(9, **{str(count): run(plan, 256) for count, plan in plans.items()})

@@ -104,6 +104,12 @@ def apply_change(
     UnknownName: a member the dimension does not have.
     InvalidModel: a deferral of something that is not a flow.
     """
+    simple = {Operation.SET: None, Operation.ADD: np.add, Operation.SCALE: np.multiply}
+    if not change.members and change.strength == 1 and change.operation in simple:
+        amount = change.amount if amounts is None else amounts
+        months, operation = values[..., plan_months(change, timeline), :], simple[change.operation]
+        months[...] = amount if operation is None else operation(months, amount)
+        return
     place = _members(change, dimensions)
     values[place] = changed_months(values[place], change, timeline, is_flow, amounts)
 

@@ -5,6 +5,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from threading import RLock
 from typing import Any
+from weakref import finalize
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,8 @@ from widefork.core.lines import Line
 WORKING_SET = 16_000_000
 NARROWEST, WIDEST = 64, 512
 """Entries of a batch run at once: as many as keep what is worked on within so many bytes of the processor's cache."""
+MOST_SPARE = 256_000_000
+"""Bytes of buffers kept for the next large batch."""
 STANDINGS_KEPT = 16
 SUBSETS_KEPT = 400
 KEPT_WHOLE = 4
@@ -116,6 +119,7 @@ class Machine:
         self._subsets: OrderedDict[Any, Subset] = OrderedDict()
         self._buffer: Values = np.empty(program.row_count * program.months)
         self._loaded: Values | None = None
+        self._spare: list[Values] = []
 
     def evaluate(self, plan: Plan, batch: Sequence[ChangeList], lines: Sequence[str] | None = None) -> Results:
         """Return the values of a batch; see ``engine.evaluate``."""
@@ -198,14 +202,15 @@ class Machine:
         else:
             slab, unsolved = nearest.slab, dict(nearest.unsolved)
             subset = self._subset(touched, direct, None, keeps=Keeps.NOTHING)
-        self._load(slab)
         place = np.arange(program.row_count) * program.months
         width = np.ones(program.row_count, dtype=np.int64)
         unsolved = self._still_unsolved(unsolved, subset)
-        unsolved |= self._run(model, subset, touched, _by_line([changes]), 1, place, width, NOTHING_KEPT)
-        self._loaded = None
-        whole = self._buffer[: slab.size].reshape(slab.shape).copy()
-        return Standing(model, changes, whole, unsolved)
+        aside, self._buffer = self._buffer, slab.ravel().copy()  # computed where it will stand
+        try:
+            unsolved |= self._run(model, subset, touched, _by_line([changes]), 1, place, width, NOTHING_KEPT)
+        finally:
+            whole, self._buffer = self._buffer, aside
+        return Standing(model, changes, whole.reshape(slab.shape), unsolved)
 
     def _still_unsolved(self, known: Mapping[str, int], subset: Subset) -> dict[str, int]:
         """What is known not to settle, but for what runs again."""
@@ -229,7 +234,8 @@ class Machine:
         keeps = Keeps.COPIES if wanted is not None or len(lists) < NARROWEST else Keeps.STAYING
         subset = self._subset(touched, self._direct_in(lists), wanted, keeps=keeps)
         months = self.program.months
-        pieces = []
+        pieces: list[Values] = []
+        taken: list[Values] = []
         unsolved = self._still_unsolved(base.unsolved, subset)
         self._load(base.slab)
         start = self.program.row_count * months
@@ -246,16 +252,26 @@ class Machine:
             width = np.where(is_wide, len(piece), 1)
             kept = np.empty((len(subset.outputs) if keeps is Keeps.COPIES else 0, months, len(piece)))
             found = self._run(plan.model, subset, touched, _by_line(piece), len(piece), place, width, kept)
-            pieces.append(kept if keeps is Keeps.COPIES else self._taken_over(subset, start, size, len(piece)))
+            pieces.append(kept if keeps is Keeps.COPIES else self._taken_over(subset, start, size, len(piece), taken))
             for name, month in found.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
-        return Results(plan, len(lists), Arrays(self.program, base.slab, subset, pieces), unsolved, self.program.origin)
+        arrays = Arrays(self.program, base.slab, subset, pieces)
+        if taken:
+            finalize(arrays, self._give_back, taken)
+        return Results(plan, len(lists), arrays, unsolved, self.program.origin)
 
-    def _taken_over(self, subset: Subset, start: int, size: int, batch: int) -> Values:
-        """The buffer's working area as the values of the rows in it; a new buffer takes its place."""
+    def _taken_over(self, subset: Subset, start: int, size: int, batch: int, taken: list[Values]) -> Values:
+        """The buffer's working area as the values of the rows in it; another buffer takes its place."""
         area = self._buffer[start : start + subset.slot_count * size].reshape(subset.slot_count, -1, batch)
-        self._buffer = np.concatenate([self._buffer[:start], np.empty(0)])
+        taken.append(self._buffer)
+        self._buffer = self._buffer[:start]
         return area[: len(subset.outputs)]
+
+    def _give_back(self, buffers: Sequence[Values]) -> None:
+        """Buffers nobody reads any more are used again: fresh memory costs as much as computing what goes there."""
+        for buffer in buffers:
+            if sum(spare.nbytes for spare in self._spare) + buffer.nbytes <= MOST_SPARE:
+                self._spare.append(buffer)
 
     def _base(self, model: Model, lists: Sequence[tuple[Change, ...]]) -> tuple[Standing | None, frozenset[str]]:
         """The standing a batch rides on, and the lines given or changed otherwise in it; None where all is new."""
@@ -406,7 +422,8 @@ class Machine:
 
     def _reserve(self, size: int) -> None:
         if size > self._buffer.size:
-            grown = np.empty(size)
+            fitting = [place for place, spare in enumerate(self._spare) if spare.size >= size]
+            grown = self._spare.pop(fitting[0]) if fitting else np.empty(size)
             standing = self.program.row_count * self.program.months
             grown[:standing] = self._buffer[:standing]
             self._buffer = grown
