@@ -21,7 +21,7 @@ from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.core.lines import Line
 
-WORKING_SET = 16_000_000
+WORKING_SET = 40_000_000
 NARROWEST, WIDEST = 64, 512
 """Entries of a batch run at once: as many as keep what is worked on within so many bytes of the processor's cache."""
 MOST_SPARE = 256_000_000
