@@ -71,16 +71,24 @@ class FormulaError(WideforkError, ValueError):
 
 
 class LoopError(WideforkError, ValueError):
-    """Lines that need each other in the same month, as the path from a line back to itself."""
+    """Lines that need each other in the same month, as the path from a line back to itself.
 
-    def __init__(self, path: Sequence[str]) -> None:
-        self.path = tuple(path)
+    With ``looks_ahead`` the first of them reads later months of the second, so that no month can come first.
+    """
+
+    def __init__(self, path: Sequence[str], looks_ahead: bool = False) -> None:
+        self.path, self.looks_ahead = tuple(path), looks_ahead
         super().__init__(self.sentence)
 
     @property
     def sentence(self) -> str:
         """The loop in words, line by line."""
         steps = ", which needs ".join(self.path[1:])
+        if self.looks_ahead:
+            return (
+                f"{self.path[0]} looks ahead to {steps}, so that no month can be computed first. "
+                f"Let {self.path[0]} read something that does not depend on it."
+            )
         return (
             f"{self.path[0]} needs {steps}, all in the same month. "
             f"Break the loop where one of them may use the month before: before(…)."

@@ -31,6 +31,7 @@ PLAN = plan_of(
     calculated("revenue", "(kits + 1) * price", over=("region",)),
     calculated("total", "sum_over(revenue) - before(price) * 10 % - -5"),
     calculated("lagged", "before(price) + 1"),
+    calculated("ahead", "after(price, 2) * 2 + after(price, 9)"),
     calculated("running", "running_total(price) + year_to_date(price) / 2"),
     calculated("ramped_kits", "ramped(kits, ramp) + fading_in(price, ramp)", over=("region",)),
     calculated("open_kits", "outstanding(price, 45) - trailing(price, 3)"),

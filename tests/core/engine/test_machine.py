@@ -86,7 +86,8 @@ def test_any_model_comes_out_alike_after_any_history_of_questions(model, data):
 
 RAMP = Profile("ramp", "Ramp", (0.2, 0.5, 0.0, 1.0))
 EVERYTHING = (
-    "before(x, 2) + before(x) * 0.1", "running_total(x)", "year_to_date(x) - year_to_date(5)", "trailing(x, 3)",
+    "before(x, 2) + before(x) * 0.1", "after(x, 2) + after(y) * 3 + after(x / (y - 1), 20)",
+    "running_total(x)", "year_to_date(x) - year_to_date(5)", "trailing(x, 3)",
     "trailing_mean(x, 4)", "straight_line(x, 5)", "ramped(x, ramp)", "surviving(x, ramp)", "fading_in(x, ramp)",
     "outstanding(x, 40 + 10 * y)", "outstanding(x, -1)", "whole_flow(x / 3)", "min(x, y, 2)", "max(x, -y)",
     "round(x / 3, 1) + round(x)", "round_down(x / 3) + round_up(x / 3)", "monthly_share(x / 10)",
@@ -103,12 +104,14 @@ Y = {"monthly": {"start": "2026-01", "amounts": [0, 2, 1, 3, 0.5, 1, 7, 0]}}
 @pytest.mark.parametrize("formula", EVERYTHING)
 @pytest.mark.parametrize("is_stepped", [False, True], ids=["all months at once", "month by month"])
 def test_every_operation_comes_out_alike(formula, is_stepped):
-    if is_stepped:  # every piece reads the line's own past, so none can be computed ahead of it
+    if (
+        is_stepped and "after" not in formula
+    ):  # every piece reads the line's own past, so none can be computed ahead of it
         inside = re.sub(r"\bx\b", "(x + before(z) / 10)", formula)
         formula = f"0.5 * before(z) + ({inside})"
     plan = plan_of(
         given("x", X, opening=2.0, history=(7.0, 8.0)), given("y", Y), given("w", 1),
-        calculated("z", formula, opening=1.0), calculated("after", "z + w"),
+        calculated("z", formula, opening=1.0), calculated("later", "z + w"),
         months=8, profiles=(RAMP,),
     )  # fmt: skip
     assert not plan.problems

@@ -104,7 +104,7 @@ def revolver(rate, need=200):
     return plan_of(
         calculated("balance", f"before(balance) + {need} + interest", opening=1000.0, rollup=BALANCE),
         calculated("interest", f"(before(balance) + balance) / 2 * {rate}", allow_loop=True),
-        calculated("after", "interest * 2"),
+        calculated("doubled", "interest * 2"),
         months=3,
     )
 
@@ -133,7 +133,7 @@ def test_a_solved_month_satisfies_its_own_formulas(rate, need):
 def test_a_loop_that_does_not_settle_is_named_and_nothing_hides_it(rate):
     results = evaluate(revolver(rate))
     assert results.unsolved == {"balance": 0, "interest": 0}
-    assert np.isnan(results.series("after")).all()
+    assert np.isnan(results.series("doubled")).all()
     assert evaluate(revolver("1 %")).unsolved == {}
 
 

@@ -319,3 +319,13 @@ def test_whole_flows_keep_the_rounded_total_of_every_stretch_from_the_start(flow
 def test_a_third_of_a_customer_a_month_is_one_every_third_month():
     plan = plan_of(given("won", 1 / 3), calculated("whole", "whole_flow(won)"), months=9)
     assert series(plan, "whole") == [0, 1, 0, 0, 1, 0, 0, 1, 0]
+
+
+def test_looking_ahead_holds_the_last_month():
+    plan = plan_of(
+        given("sold", {"monthly": {"start": "2026-01", "amounts": [1, 2, 3, 4]}}),
+        calculated("bought", "after(sold, 2) * 10"), calculated("next", "after(sold + 1) - before(sold)"),
+        months=4,
+    )  # fmt: skip
+    assert series(plan, "bought") == [30, 40, 40, 40]
+    assert series(plan, "next") == [3, 3, 3, 2]

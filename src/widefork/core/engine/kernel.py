@@ -18,8 +18,8 @@ NEGATE, NOT, EQUAL, UNEQUAL = (int(op) for op in (Op.NEGATE, Op.NOT, Op.EQUAL, O
 LESS, LESS_EQUAL, GREATER, GREATER_EQUAL = (int(op) for op in (Op.LESS, Op.LESS_EQUAL, Op.GREATER, Op.GREATER_EQUAL))
 AND, OR, LEAST, GREATEST, CHOOSE = (int(op) for op in (Op.AND, Op.OR, Op.LEAST, Op.GREATEST, Op.CHOOSE))
 ROUND, FLOOR, CEILING, MONTHLY_SHARE = (int(op) for op in (Op.ROUND, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE))
-LEVEL_PAYMENT, OVERLAY, LAG, RUNNING_TOTAL = (
-    int(op) for op in (Op.LEVEL_PAYMENT, Op.OVERLAY, Op.LAG, Op.RUNNING_TOTAL)
+LEVEL_PAYMENT, OVERLAY, LEAD, LAG, RUNNING_TOTAL = (
+    int(op) for op in (Op.LEVEL_PAYMENT, Op.OVERLAY, Op.LEAD, Op.LAG, Op.RUNNING_TOTAL)
 )
 ROLL_FORWARD, YEAR_TO_DATE, TRAILING, RAMPED = (
     int(op) for op in (Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED)
@@ -328,12 +328,12 @@ def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables,
 
 @njit(cache=True, nogil=True)
 def carry(op, a, p, q, target, first, last, buffer, place, width, tables, values, fiscal):  # pragma: no cover
-    """Compute months ``first`` to ``last`` of an operation that reads one earlier month."""
+    """Compute months ``first`` to ``last`` of an operation that reads one other month; to look ahead, all of them."""
     pa, pt, wa, batch = place[a], place[target], width[a], width[target]
     for month in range(first, last):
         here = pt + month * batch
-        if op == LAG:
-            back = month - p
+        if op <= LAG:
+            back = month - p if op == LAG else min(month + p, last - 1)
             if back >= 0 and wa == batch:
                 for i in range(batch):
                     buffer[here + i] = buffer[pa + back * batch + i]
@@ -420,13 +420,13 @@ def run_range(
         for i in range(start, stop):
             op, target, a, b, c = code[i, 0], code[i, 1], code[i, 2], code[i, 3], code[i, 4]
             batch = width[target]
-            if op < LAG and batch == 1 and last - first == 1:
+            if op < LEAD and batch == 1 and last - first == 1:
                 x, y = buffer[place[a] + first], buffer[place[b] + first]
                 value = value_of(op, x, y, buffer[place[c] + first], np.nan)
                 if value != value and x == x and y == y and code[i, 7] >= 0:
                     value = errors[code[i, 7], first]
                 buffer[place[target] + first] = value
-            elif op < LAG:
+            elif op < LEAD:
                 alike = width[a] == batch and width[b] == batch and width[c] == batch
                 length = last - first if alike else 1
                 for month in range(first, last, length):
@@ -446,7 +446,7 @@ def run_range(
                 buffer[place[target] + first] = (
                     buffer[place[a] + back] if back >= 0 else early(back, True, code[i, 6], tables, values)
                 )
-            elif op <= YEAR_TO_DATE and batch == 1 and last - first == 1:
+            elif LAG < op <= YEAR_TO_DATE and batch == 1 and last - first == 1:
                 carries = first > 0 and (op != YEAR_TO_DATE or fiscal[first] != 1)
                 before = buffer[place[target] + first - 1] if carries else 0.0
                 if op == ROLL_FORWARD and first == 0:

@@ -27,9 +27,9 @@ OPERATORS = {
     "<": Op.LESS, "<=": Op.LESS_EQUAL, ">": Op.GREATER, ">=": Op.GREATER_EQUAL, "and": Op.AND, "or": Op.OR,
 }  # fmt: skip
 LOOKING_BACK = {
-    "before": Op.LAG, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE, "trailing": Op.TRAILING,
-    "trailing_mean": Op.TRAILING, "straight_line": Op.TRAILING, "ramped": Op.RAMPED, "surviving": Op.RAMPED,
-    "fading_in": Op.FADING_IN, "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
+    "before": Op.LAG, "after": Op.LEAD, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE,
+    "trailing": Op.TRAILING, "trailing_mean": Op.TRAILING, "straight_line": Op.TRAILING, "ramped": Op.RAMPED,
+    "surviving": Op.RAMPED, "fading_in": Op.FADING_IN, "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
 }  # fmt: skip
 BY_VALUE = {
     "min": Op.LEAST, "max": Op.GREATEST, "round": Op.ROUND, "round_down": Op.FLOOR, "round_up": Op.CEILING,
@@ -370,7 +370,7 @@ class _Writer:
         if op in (Op.RAMPED, Op.FADING_IN):
             return self._instruct(op, [row], self.profiles[getattr(node.arguments[1], "name", "")], history)
         months = int(getattr(node.arguments[1], "value", 1)) if len(node.arguments) > 1 else 1
-        if op in (Op.LAG, Op.TRAILING):
+        if op in (Op.LAG, Op.LEAD, Op.TRAILING):
             found = self._instruct(op, [row], months, history)
             mean = node.function in MEANS
             return self._instruct(Op.DIVIDE, [found, self._number(float(months))]) if mean else found

@@ -12,7 +12,7 @@ COLUMNS = 8
 
 
 class Op(IntEnum):
-    """What an instruction computes. Below LAG: each month by itself. From LAG on: looking back. Last: rows together."""
+    """What an instruction computes. Below LEAD: each month by itself. From there: other months. Last: many rows."""
 
     COPY = 0
     ADD = 1
@@ -56,6 +56,8 @@ class Op(IntEnum):
     OUTSTANDING = 47
     """The last b days of a; history p."""
     WHOLE_FLOW = 48
+    LEAD = 38
+    """a, p months later, or of the last month."""
     KEEP = 49
     """Its own row into place p of what is kept; written into the part of a program that runs, never into a program."""
 
@@ -65,8 +67,8 @@ class Op(IntEnum):
 
 _NO_ROWS = {Op.WHOLE_PARTS}
 _ONE_ROW = {
-    Op.COPY, Op.NEGATE, Op.NOT, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE, Op.LAG, Op.RUNNING_TOTAL, Op.ROLL_FORWARD,
-    Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW, Op.KEEP,
+    Op.COPY, Op.NEGATE, Op.NOT, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE, Op.LEAD, Op.LAG, Op.RUNNING_TOTAL,
+    Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW, Op.KEEP,
 }  # fmt: skip
 _THREE_ROWS = {Op.CHOOSE, Op.LEVEL_PAYMENT}
 

@@ -31,16 +31,18 @@ class Needs:
     Parameters
     ----------
     same_month : names whose value of the same month is read.
-    earlier : names of which only earlier months are read.
+    earlier : names of which only earlier months are read. later : names of which later months are read, so that
+        they must be there as a whole.
     """
 
     same_month: frozenset[str]
     earlier: frozenset[str]
+    later: frozenset[str] = frozenset()
 
     @property
     def names(self) -> frozenset[str]:
         """All names read."""
-        return self.same_month | self.earlier
+        return self.same_month | self.earlier | self.later
 
 
 def order_lines(
@@ -81,12 +83,24 @@ def order_lines(
         is_solved = bool(opened) and any(True for _ in _loops(within))
         if is_solved:
             within.remove_edges_from(opened)
-        found = list(_loops(within))
+        found = list(_loops(within)) or _ahead(needs, members)
         loops.extend(found)
         if not found:
             in_order = tuple(nx.lexicographical_topological_sort(within, key=rank.__getitem__))
             steps.append(Step(in_order, is_stepped=True, is_solved=is_solved))
     return tuple(steps), tuple(loops)
+
+
+def _ahead(needs: Mapping[str, Needs], members: list[str]) -> list[LoopError]:
+    """The loop of a line that reads later months of lines that need it: no month of theirs can come first."""
+    import networkx as nx
+
+    around: nx.DiGraph[str] = nx.DiGraph()
+    around.add_edges_from((name, other) for name in members for other in needs[name].names if other in members)
+    for name in members:
+        for other in sorted(needs[name].later & set(members)):
+            return [LoopError([name, *nx.shortest_path(around, other, name)], looks_ahead=True)]
+    return []
 
 
 def _loops(within: "nx.DiGraph[str]") -> Iterator[LoopError]:

@@ -283,6 +283,7 @@ def _shift(piece: Node, lag: syntax.Call, scope: Scope) -> Node:
 def _needs(tree: Node, scope: Scope) -> Needs:
     same: set[str] = set()
     earlier: set[str] = set()
+    later: set[str] = set()
 
     def visit(node: Node) -> None:
         match node:
@@ -290,6 +291,8 @@ def _needs(tree: Node, scope: Scope) -> Needs:
                 same.add(name)
             case syntax.Call("before", arguments):
                 earlier.update(syntax.names_in(arguments[0]))
+            case syntax.Call("after", arguments):
+                later.update(syntax.names_in(arguments[0]))
             case _:
                 for child in syntax.children(node):
                     visit(child)
@@ -300,4 +303,4 @@ def _needs(tree: Node, scope: Scope) -> Needs:
     def is_line(name: str) -> bool:
         return name in known or "·" in name
 
-    return Needs(frozenset(filter(is_line, same)), frozenset(filter(is_line, earlier)))
+    return Needs(*(frozenset(filter(is_line, names)) for names in (same, earlier, later)))

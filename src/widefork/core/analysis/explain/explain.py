@@ -223,6 +223,10 @@ class _Explainer:
                         Part(n, (), month, month, self._piece(node, here, month), words)
                         for n in syntax.names_in(arguments[0])
                     )
+            case syntax.Call("after", arguments):
+                ahead = int(getattr(arguments[1], "value", 1)) if len(arguments) > 1 else 1
+                later = min(month.plus(ahead), self.timeline.end)
+                found.extend(self._parts(arguments[0], here, later, f"{ahead} months later"))
             case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.MEMBERS:
                 found.extend(self._parts(arguments[0], {}, month, FUNCTIONS[function].summary.rstrip(".").lower()))
             case syntax.Call(function, arguments) if FUNCTIONS[function].kind is FunctionKind.TIME:

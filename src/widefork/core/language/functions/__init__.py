@@ -13,6 +13,7 @@ from widefork.core.language.functions.numbers import (
     ROUND_UP,
 )
 from widefork.core.language.functions.time import (
+    AFTER,
     BEFORE,
     FADING_IN,
     OUTSTANDING,
@@ -29,7 +30,8 @@ from widefork.core.registry import Registry
 
 FUNCTIONS: Registry[Function] = Registry(
     "function",
-    BEFORE, RUNNING_TOTAL, YEAR_TO_DATE, TRAILING, TRAILING_MEAN, RAMPED, SURVIVING, FADING_IN, OUTSTANDING, WHOLE_FLOW,
+    BEFORE, AFTER, RUNNING_TOTAL, YEAR_TO_DATE, TRAILING, TRAILING_MEAN, RAMPED, SURVIVING, FADING_IN, OUTSTANDING,
+    WHOLE_FLOW,
     SUM_OVER, MEAN_OVER, SHARE_OVER, WHOLE_PARTS, SUM_BY, SPREAD_TO,
     LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, MONTHLY_SHARE, LEVEL_PAYMENT, INTEREST, STRAIGHT_LINE,
 )  # fmt: skip

@@ -11,6 +11,12 @@ def _before(past: Past, window: slice, months: int = 1) -> Values:
     return past.months(window.start - months, window.stop - months, with_opening=True)
 
 
+def _after(past: Past, window: slice, months: int = 1) -> Values:
+    """Looks ahead, so the whole line is there; beyond the last month that one's value holds."""
+    last = past.values.shape[MONTH_AXIS] - 1
+    return past.values[..., np.minimum(np.arange(window.start, window.stop) + months, last), :]
+
+
 def _running_total(past: Past, window: slice) -> Values:
     return np.asarray(past.months(0, window.stop).cumsum(axis=MONTH_AXIS)[..., window, :])
 
@@ -81,6 +87,16 @@ BEFORE = Function(
     "before(cash) + receipts - payments",
     Kind.TIME,
     _before,
+    second=Second.MONTHS,
+    adds_up=True,
+)
+AFTER = Function(
+    "after",
+    ("line", "months?"),
+    "The value so many months later (one when left out); beyond the last month that one's value holds on.",
+    "after(kits_sold) * materials_price",
+    Kind.TIME,
+    _after,
     second=Second.MONTHS,
     adds_up=True,
 )
