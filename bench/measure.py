@@ -19,8 +19,8 @@ from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
 from widefork.core.analysis.bridge import bridge, causes_between
 from widefork.core.changes import Case, Change, Operation
-from widefork.core.engine import machine as machine_module
 from widefork.core.engine import warm_up, with_machine
+from widefork.core.engine import worker as worker_module
 from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
@@ -119,17 +119,17 @@ def error_origins(company):
     lists, _ = company.batch(1000)
     with TemporaryDirectory() as folder:
         without = origins.kernel_without_origins(folder)
-        usual = machine_module.kernel
+        usual = worker_module.kernel
 
         def run(module):
             def task():
-                machine_module.kernel = module
+                worker_module.kernel = module
                 with_machine(company.plan, lists)
 
             return task
 
         taken = side_by_side(15, carrying=run(usual), without=run(without))
-        machine_module.kernel = usual
+        worker_module.kernel = usual
     yield "cost of carrying the origin of errors", taken["carrying"] / taken["without"], "at most 1.05"
 
 

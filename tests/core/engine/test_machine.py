@@ -16,10 +16,11 @@ from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import with_machine
 from widefork.core.engine.lower import can_lower
-from widefork.core.engine.machine import KEPT_WHOLE
+from widefork.core.engine.machine import KEPT_WHOLE, WIDEST, WORTH_SHARING
 from widefork.core.engine.machine import NARROWEST as PIECE
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan, check_plan
+from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import compile_model
@@ -157,6 +158,32 @@ def test_actuals_stand_whatever_changes_do():
     late = [[Change("sales", Operation.DELAY, k, (("region", REGION.members[k % 3]),))] for k in range(6)]
     for batch in ([()], late, late[:2], [[Change("kits", Operation.SET, k), *one] for k, one in enumerate(late)]):
         assert_alike(plan, batch)
+
+
+def test_a_batch_of_many_pieces_is_shared_out_and_put_together_in_order():
+    plan = plan_of(
+        given("x", X), given("y", 2, ("region",)), calculated("z", "0.5 * before(z) + x * y", ("region",)),
+        calculated("once", "y * 3", ("region",)), calculated("w", "sum_over(z) / (sum_over(y) - 6.5)"), months=8,
+    )  # fmt: skip
+    size = WORTH_SHARING * WIDEST + 5
+    ways = (Change("x", Operation.SCALE), Change("y", Operation.ADD, members=(("region", "Coast"),)))
+    batch = Amounts((Change("once", Operation.ADD, 1),), ways, np.arange(2.0 * size).reshape(size, 2) / size)
+    for _ in range(2):  # the second time in memory the first has given back
+        for lines in (None, ["w", "once"]):
+            assert_alike(plan, batch, lines)
+    loop = plan_of(given("x", 0.5), calculated("z", "1 + x * z", allow_loop=True), months=2)
+    unsettled = Amounts((), (Change("x", Operation.SET),), np.linspace(0, 0.5, size)[:, None])
+    unsettled.amounts[-1] = 2.0
+    found = with_machine(loop, unsettled)
+    assert found.unsolved == {"z": 0}
+    assert np.isnan(found.values("z")[0]).tolist() == [False] * (size - 1) + [True]
+
+
+def test_what_was_forgotten_comes_out_the_same():
+    plan = plan_of(given("x", 1), calculated("z", "x + before(z)"))
+    before = with_machine(plan).values("z").tolist()
+    plan.shared["machine"].forget()
+    assert with_machine(plan).values("z").tolist() == before
 
 
 def test_an_edit_of_numbers_keeps_the_program_and_comes_out_alike():

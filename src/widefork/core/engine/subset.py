@@ -7,7 +7,7 @@ from enum import Enum, auto
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.engine import kernel
+from widefork.core.engine import reach
 from widefork.core.engine.operations import COLUMNS, ROW_COUNTS, VECTOR, Op
 from widefork.core.engine.program import Program, Whole
 
@@ -115,7 +115,7 @@ def find_subset(
             slots[given_rows] = np.where(slots[given_rows] >= 0, slots[given_rows], -2)
     everything = np.concatenate([stretch.sections for stretch in stretches])
     last = np.full(program.row_count, -1, dtype=np.int64)
-    kernel.last_uses(code, everything, program.lists, ROW_COUNTS, last)
+    reach.last_uses(code, everything, program.lists, ROW_COUNTS, last)
     for stretch in stretches:  # what is changed directly stands until then
         if stretch.line:
             found = program.lines[stretch.line]
@@ -123,7 +123,7 @@ def find_subset(
             end = int(stretch.sections[-1, 1]) if len(stretch.sections) else 0
             last[changed] = np.maximum(last[changed], end)
     taken = len(outputs) if keeps is Keeps.STAYING else 0
-    count = kernel.give_slots(code, everything, np.minimum(last, len(code)), slots, taken)
+    count = reach.give_slots(code, everything, np.minimum(last, len(code)), slots, taken)
     slots[slots == -2] = -1
     return Subset(code, tuple(stretches), reached, slots, int(count), outputs)
 
@@ -144,13 +144,13 @@ def _marks(
         found = program.lines[name]
         reached[found.raw : found.raw + found.count] = True
         reached[list(_rows(program, name))] = True
-    kernel.reached(program.code, program.sections, program.lists, ROW_COUNTS, reached)
+    reach.reached(program.code, program.sections, program.lists, ROW_COUNTS, reached)
     asked, kept = np.ones(program.row_count, dtype=bool), np.zeros(program.row_count, dtype=bool)
     for name in program.lines if wanted is None else wanted:
         kept[program.lines[name].rows] = True
     if wanted is not None:
         asked[:] = kept
-        kernel.needed(program.code, program.sections, program.lists, ROW_COUNTS, asked)
+        reach.needed(program.code, program.sections, program.lists, ROW_COUNTS, asked)
     return reached, asked, kept
 
 

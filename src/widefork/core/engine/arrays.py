@@ -1,0 +1,61 @@
+"""Values by line, put together from slabs and pieces when they are asked for."""
+
+from collections.abc import Iterator, Mapping, Sequence
+
+import numpy as np
+
+from widefork.core.engine.program import LineRows, Program, Values
+from widefork.core.engine.subset import Subset
+
+
+class Arrays(Mapping[str, Values]):
+    """Values by line, put together when they are asked for: computed anew where the batch reached, else standing."""
+
+    def __init__(
+        self, program: Program, slab: Values, subset: Subset | None = None, pieces: Sequence[Values] = ()
+    ) -> None:
+        self.program, self.slab, self.subset, self.pieces = program, slab, subset, pieces
+
+    def __getitem__(self, name: str) -> Values:
+        found = self.program.lines[name]
+        months = self.program.months
+        standing = self.slab[found.rows].reshape(*found.shape, months, 1)
+        if self.subset is None or not self.subset.reached[found.rows].any():
+            return standing
+        return self._renewed(name, self.subset, found, standing)
+
+    def _renewed(self, name: str, subset: Subset, found: LineRows, standing: Values) -> Values:
+        outputs = subset.outputs
+        first, stop = np.searchsorted(outputs, [found.first, found.first + found.count])
+        if stop - first < int(subset.reached[found.rows].sum()):
+            raise KeyError(f"{name} was not asked for")
+        renewed = np.concatenate([piece[first:stop] for piece in self.pieces], axis=-1)
+        if stop - first == found.count:
+            return renewed.reshape(*found.shape, *renewed.shape[1:])
+        whole = np.broadcast_to(standing.reshape(found.count, -1, 1), (found.count, *renewed.shape[1:])).copy()
+        whole[outputs[first:stop] - found.first] = renewed
+        return whole.reshape(*found.shape, *renewed.shape[1:])
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.program.lines)
+
+    def __len__(self) -> int:
+        return len(self.program.lines)
+
+
+class Stacked(Mapping[str, Values]):
+    """Several standings as one batch."""
+
+    def __init__(self, program: Program, slabs: Sequence[Values]) -> None:
+        self.program, self.slabs = program, slabs
+
+    def __getitem__(self, name: str) -> Values:
+        found = self.program.lines[name]
+        parts = np.stack([slab[found.rows] for slab in self.slabs], axis=-1)
+        return parts.reshape(*found.shape, self.program.months, len(self.slabs))
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.program.lines)
+
+    def __len__(self) -> int:
+        return len(self.program.lines)
