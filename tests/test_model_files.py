@@ -10,7 +10,7 @@ from tests.small import calculated, given, plan_of, series
 from widefork.cli.main import main
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.axes import Grain, Month
-from widefork.core.finance.assemble import check_plan
+from widefork.core.finance.assemble import build_plan, check_plan
 from widefork.core.graph.rollup import roll_up
 from widefork.files import FORMATS
 
@@ -40,6 +40,28 @@ def test_every_file_goes_through_the_commands(path):
         printed = CliRunner().invoke(main, ["calc", str(path), "--by", grain.value])
         assert printed.exit_code == 0
         assert printed.output.startswith("case,line,member,unit,")
+
+
+@pytest.mark.parametrize("path", FILES, ids=lambda path: path.stem)
+def test_every_line_of_every_file_can_be_explained(path):
+    plan = build_plan(FORMATS["yaml"].read(path.read_text("utf-8")))
+    month = str(plan.model.timeline.end)
+    for line in plan.model.lines:
+        members = [part for d in plan.model.dimensions_of(line) for part in ("--member", d.members[0])]
+        said = CliRunner().invoke(main, ["explain", str(path), line.name, "--month", month, *members, "--depth", "1"])
+        assert said.exit_code == 0, said.output
+        assert said.output.startswith(line.name)
+
+
+def test_the_first_version_can_be_asked_everything():
+    path = str(Path(__file__).parent / "models" / "first_version.yaml")
+    for arguments in (
+        ["swings", path, "--figure", "low"],
+        ["solve", path, "--goal", "low at least 100", "--lever", "price add 0 to 50"],
+        ["bridge", path, "--from", "base", "--to", "best", "--figure", "low"],
+    ):
+        done = CliRunner().invoke(main, arguments)
+        assert done.exit_code == 0, done.output
 
 
 def test_a_fiscal_year_from_july():

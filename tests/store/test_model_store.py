@@ -1,12 +1,15 @@
+from dataclasses import replace
+
 import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel, InvalidValue, UnknownName
 from widefork.core.figures import Figure
+from widefork.core.flags import Flag
 from widefork.store import edits
 from widefork.store.database import open_database
 from widefork.store.model_store import EditConflict, ModelStore, UndoRefused
@@ -180,3 +183,41 @@ def test_a_deleted_model_is_gone_and_its_id_is_not_used_again(store, demo_model)
     with pytest.raises(UnknownName):
         store.load(1)
     assert store.create(demo_model) == 2
+
+
+def with_a_drop(model):
+    """The demo with a named change in Worst, and a case that forks from it and drops that."""
+    worst = model.case("worst")
+    named = replace(worst.changes[0], name="first_blow")
+    cases = (
+        *(replace(c, changes=(named, *c.changes[1:])) if c is worst else c for c in model.cases),
+        Case("milder", "Milder", "worst", drops=("first_blow",)),
+    )
+    return replace(model, cases=cases)
+
+
+def test_a_dropped_change_stays_dropped_when_it_is_edited_and_is_forgotten_when_it_goes(tmp_path, demo_model):
+    store = ModelStore(open_database(tmp_path / "drops.db"))
+    model = with_a_drop(demo_model)
+    store.create(model)
+    assert store.load(1).model == model
+    line = model.case("worst").changes[0].line
+    assert line not in {change.line for change in store.load(1).model.changes_of("milder") if change.name}
+    store.edit(1, "Ines", store.revision(1), edits.back_to_parent("worst", line, (), "back"))
+    after = store.load(1).model
+    assert after.case("milder").drops == ()
+    assert after.changes_of("milder") == after.changes_of("worst")
+    store.undo(1, "Ines")
+    assert store.load(1).model == model
+
+
+def test_flags_and_absent_combinations_are_stored(tmp_path, demo_model):
+    store = ModelStore(open_database(tmp_path / "flags.db"))
+    line = replace(demo_model.line("kit_price"), absent=())
+    flags = (Flag("in_season", "In season", MAR27, None, (6, 7), True, "harvest"),)
+    kits = next(one for one in demo_model.lines if one.dimensions == ("region",) and not one.is_assumption)
+    lines = tuple(replace(one, absent=(("Upland",),)) if one is kits else one for one in demo_model.lines)
+    model = replace(demo_model, flags=flags, lines=lines)
+    assert line in demo_model.lines
+    store.create(model)
+    assert store.load(1).model == model

@@ -107,17 +107,16 @@ def _case(row: CaseRow, names: Names) -> Case:
         _changes(names, ChangeRow.case_id, row.id),
         row.note,
         tuple(Switch(moves[s["move"]], month_of(s["start"]), s["strength"]) for s in row.moves),
-        tuple(_dropped(drop, moves, names) for drop in row.drops),
+        tuple(name for drop in row.drops if (name := _dropped(drop, moves, names)) is not None),
     )
 
 
-def _dropped(drop: Any, moves: dict[int | None, str], names: Names) -> str:
+def _dropped(drop: Any, moves: dict[int | None, str], names: Names) -> str | None:
+    """What a case drops, by name; None where it has gone since, and there is nothing left to drop."""
     if not isinstance(drop, dict):
-        return moves[drop]
+        return moves.get(drop)
     change = names.session.get(ChangeRow, drop["change"])
-    if change is None:
-        raise UnknownName("change", str(drop["change"]), [])
-    return change.name
+    return None if change is None else change.name
 
 
 def _changes(names: Names, holder: Any, holder_id: int | None) -> tuple[Change, ...]:

@@ -122,7 +122,7 @@ class Machine:
             touched = self._touched(known, model, changes)
             if nearest is None or len(touched) < len(fewest):
                 nearest, fewest = known, touched
-            if len(fewest) <= 1:
+            if not fewest:
                 break
         return nearest, fewest
 

@@ -72,24 +72,7 @@ class Results:
 
 
 def evaluate_plainly(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Sequence[str] | None = None) -> Results:
-    """Return the values of a model under each change list of a batch.
-
-    Parameters
-    ----------
-    plan : the compiled model.
-    batch : change lists, each applied in its own order; at least one.
-    lines : the lines wanted; only they and what they are computed from are evaluated. None for all.
-
-    Returns
-    -------
-    Results. A value that cannot be computed (a division by zero, a line with a faulty formula) is NaN, and so is
-    everything computed from it.
-
-    Raises
-    ------
-    UnknownName: a change on an unknown line or member.
-    ChangeRefused: a change on a caption, a total or a line that reads its own past.
-    """
+    """Return what ``engine.evaluate`` returns, formula by formula in NumPy; raises what that raises."""
     plan.check_batch(batch)
     wanted = plan.upstream(plan.with_ratios(lines)) if lines is not None else None
     run = _Run(plan, batch)

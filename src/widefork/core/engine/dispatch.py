@@ -1,4 +1,4 @@
-"""The one way to evaluate a plan."""
+"""The one way to evaluate a plan: by the machine, or plainly while that is not there."""
 
 from collections.abc import Sequence
 from threading import Lock
