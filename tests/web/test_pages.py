@@ -231,6 +231,16 @@ def test_roots_is_a_panel_and_a_page(client):
     assert "sum_over(kit_revenue) + panel_revenue" in client.get(path).text
 
 
+def test_roots_says_what_adds_to_a_figure_and_what_takes_away(client):
+    roots = client.get("/m/1/roots?line=ebitda&start=2027-05&end=2027-05", headers=HTMX).text
+    shown = [float(text.replace(",", "").replace("−", "-")) for text in re.findall(r"<td>([+−][\d,]+)</td>", roots)]
+    answer = re.search(r'id="roots-answer">([−\d,]+)', roots)[1]
+    assert len(shown) == 5
+    assert min(shown) < 0 < max(shown)
+    assert sum(shown) == pytest.approx(float(answer.replace(",", "").replace("−", "-")), abs=3)
+    assert roots.count('fill="none" stroke=') == 4
+
+
 @pytest.mark.parametrize(
     ("line", "opened"), [("kit_revenue", "kit_revenue"), ("municipal_balance", "municipal"), ("revenue", None)]
 )

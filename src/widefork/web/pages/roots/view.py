@@ -20,7 +20,12 @@ ASSUMPTIONS_SHOWN = 40
 
 @dataclass(frozen=True)
 class PartRow:
-    """One thing a figure is made of."""
+    """One thing a figure is made of.
+
+    Parameters
+    ----------
+    share : the length of its bar, 0 to 1; 0 for none. is_less : it takes away from the figure.
+    """
 
     label: str
     role: str
@@ -29,6 +34,7 @@ class PartRow:
     is_assumption: bool
     share: float
     url: str
+    is_less: bool = False
 
 
 @dataclass(frozen=True)
@@ -137,8 +143,12 @@ def _part_row(view: View, part: Part, whole: Explanation, trail: str) -> PartRow
     line = model.line(part.line)
     timeline = model.timeline
     inside = timeline.start <= part.first <= timeline.end
-    adds_up = whole.kind in (Kind.MONTHS, Kind.MEMBERS)
-    biggest = max((abs(p.value) for p in whole.parts if np.isfinite(p.value)), default=0.0)
+    terms = _terms(whole)
+    is_term = _place(part) in terms
+    adds_up = whole.kind in (Kind.MONTHS, Kind.MEMBERS) or is_term
+    value = terms.get(_place(part), part.value)
+    sizes = terms.values() if terms else [p.value for p in whole.parts]
+    biggest = max((abs(size) for size in sizes if np.isfinite(size)), default=0.0)
     label = _with_members(line.label, part.members)
     if whole.kind is Kind.MONTHS:
         label = part.first.label
@@ -151,12 +161,28 @@ def _part_row(view: View, part: Part, whole: Explanation, trail: str) -> PartRow
     return PartRow(
         label,
         role,
-        formats.amount(part.value, line.unit),
+        ("+" if is_term and value > 0 else "") + formats.amount(value, line.unit),
         line.unit,
         line.is_assumption,
-        abs(part.value) / biggest if adds_up and biggest and np.isfinite(part.value) else 0.0,
+        abs(value) / biggest if adds_up and biggest and np.isfinite(value) else 0.0,
         url if inside else "",
+        value < 0,
     )
+
+
+Place = tuple[str, MemberKey, Month]
+
+
+def _place(part: Part) -> Place:
+    return part.line, part.members, part.first
+
+
+def _terms(whole: Explanation) -> dict[Place, float]:
+    """Where the terms of a sum stand that are a part by themselves, with their signed shares."""
+    if whole.kind is not Kind.FORMULA or len(whole.contributions) < 2:
+        return {}
+    alone = [(entry.parts[0], entry.amount) for entry in whole.contributions if len(entry.parts) == 1]
+    return {_place(part): amount for part, amount in alone if abs(amount) == abs(part.value)}
 
 
 def _said(view: View, found: Explanation, model: Model) -> str:
@@ -176,6 +202,8 @@ def _said(view: View, found: Explanation, model: Model) -> str:
         case Kind.MEMBERS:
             is_sum = line.rollup.over_members.value == "sum"
             return f"The {'sum' if is_sum else 'mean'} over {' and '.join(line.dimensions)}."
+        case Kind.ABSENT:
+            return "This combination does not exist, so it is 0."
         case Kind.RATIO:
             return "A ratio: rolled up above and below the line first, then divided."
     return "Calculated."
