@@ -5,7 +5,7 @@ from contextlib import contextmanager, suppress
 
 import pytest
 import waitress
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from widefork.demo import build_demo
 from widefork.web.app import create_app
@@ -15,6 +15,7 @@ ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
+expect.set_options(timeout=20_000)  # a machine that runs all tests at once is busy; what never comes still fails
 EXPECTED_STATUSES = ("422", "409")
 """A refused edit is a 422 or 409, which the browser reports on its console by itself."""
 
