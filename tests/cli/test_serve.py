@@ -1,6 +1,7 @@
 """The server as a process: what was acknowledged is still there after it is killed; a taken port is said."""
 
 import http.cookiejar
+import importlib
 import re
 import signal
 import socket
@@ -96,3 +97,13 @@ def test_a_model_file_is_loaded_or_refused_with_its_line(tmp_path):
     refused = CliRunner().invoke(main, ["load", str(bad), "--data", str(tmp_path)])
     assert refused.exit_code == 2
     assert "timeline/months: line 5" in refused.output
+
+
+def test_a_kernel_that_cannot_be_loaded_keeps_nobody_from_serving(monkeypatch, capsys):
+    def refuse():
+        raise ImportError("no compiler here")
+
+    serving = importlib.import_module("widefork.cli.serve")
+    monkeypatch.setattr(serving, "warm_up", refuse)
+    serving._load_machine()
+    assert "no compiler here); models are computed plainly" in capsys.readouterr().err

@@ -36,9 +36,17 @@ def run_server(data: Path, port: int) -> None:
     """Serve until stopped; a port that is taken is said before anything else happens."""
     refuse_taken(port)
     app = create_app(data)
-    Thread(target=warm_up, daemon=True).start()  # until it is there, values are computed plainly
+    Thread(target=_load_machine, daemon=True).start()
     click.echo(f"Wide Fork is at http://{HOST}:{port}  (Ctrl+C stops it)")
     waitress.serve(app, host=HOST, port=port, threads=THREADS, ident=None)
+
+
+def _load_machine() -> None:
+    """Load the machine beside the first requests; until it is there, and where it cannot be, models compute plainly."""
+    try:
+        warm_up()
+    except Exception as fault:  # whatever keeps a compiler from working must not keep the server from it
+        click.echo(f"The calculation kernel cannot be loaded ({fault}); models are computed plainly.", err=True)
 
 
 def refuse_taken(port: int) -> None:
