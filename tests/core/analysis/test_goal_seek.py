@@ -112,6 +112,8 @@ def test_whole_levers_give_whole_answers():
     found = seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 0, 5000))
     assert (found.outcome, found.amount, found.figure_then, found.crossings) == (Outcome.REACHED, 334, 2, (334,))
     assert seek_goal(plan, (), Goal(figure, Sense.EXACTLY, 0, whole, 0, 5000)).outcome is Outcome.OUT_OF_REACH
+    one = seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 333.5, 334.5))
+    assert (one.outcome, one.amount) == (Outcome.REACHED, 334)
     with pytest.raises(InvalidValue, match="no whole number"):
         seek_goal(plan, (), Goal(figure, Sense.AT_LEAST, 0, whole, 0.2, 0.8))
     with pytest.raises(InvalidValue, match="narrow it"):
@@ -154,3 +156,15 @@ def test_the_lowest_of_a_range_can_be_the_goal():
     plan = plan_of(given("x", 0), given("flow", flows), calculated("cash", "x + running_total(flow)"), months=5)
     lowest = Figure("low", "Low", "cash", reduction=Reduction.LOWEST)
     assert seek_goal(plan, (), Goal(lowest, Sense.AT_LEAST, 10, Lever("x"), 0, 500)).exact == pytest.approx(105)
+
+
+def test_a_lever_of_one_member_starts_where_that_member_stands():
+    plan = plan_of(
+        given("x", {("Coast",): 1, ("Valley",): 50, ("Upland",): 3}, ("region",)),
+        calculated("y", "sum_over(x)"),
+        months=1,
+    )
+    valley = Lever("x", Operation.SET, (("region", "Valley"),))
+    found = seek_goal(plan, (), Goal(Figure("y", "Y", "y"), Sense.AT_LEAST, 60, valley, 0, 100))
+    assert (found.now, found.figure_now) == (50, 54)
+    assert found.exact == pytest.approx(56)

@@ -154,7 +154,7 @@ class _Search:
         amounts = self.scan()
         figures = self.figures(amounts)
         known = ~np.isnan(figures)
-        flat = bool(known.any()) and _is_flat(figures[known])
+        flat = len(amounts) > 1 and bool(known.any()) and _is_flat(figures[known])
         crossings = self.crossings(amounts, figures) if not flat else ()
         nearest = int(np.argmin(np.nan_to_num(np.abs(figures - self.goal.target), nan=np.inf)))
         exact = self.best(now, amounts, figures, crossings)
@@ -196,11 +196,11 @@ class _Search:
         if lever.operation is not Operation.SET:
             return 1.0 if lever.operation is Operation.SCALE else 0.0
         standing = evaluate(self.plan, [self.changes], [lever.line]).values(lever.line)[..., 0]
+        named = dict(reversed(lever.members))
         dimensions = self.plan.model.dimensions_of(self.plan.model.line(lever.line))
-        places = tuple(d.index(m) for d in dimensions for name, m in lever.members[:1] if name == d.name)
-        plan_months = standing[..., self.plan.model.timeline.actual_count :]
-        values = plan_months[places] if len(places) == len(dimensions) else plan_months
-        return float(values.flat[0]) if values.size else 0.0
+        places = tuple(d.index(named[d.name]) if d.name in named else 0 for d in dimensions)
+        values = standing[places][self.plan.model.timeline.actual_count :]
+        return float(values[0]) if values.size else 0.0
 
     def scan(self) -> Values:
         """The amounts looked at first: all whole ones where only those count, else evenly over the range."""
@@ -246,7 +246,7 @@ class _Search:
 
     def best(self, now: float, amounts: Values, figures: Values, crossings: tuple[float, ...]) -> float:
         """The amount nearest to ``now`` that reaches the target; at a jump, the side of it that does."""
-        step = float(amounts[1] - amounts[0])
+        step = float(np.ptp(amounts)) / max(len(amounts) - 1, 1)
         beside = (
             [c + side * step * 1e-9 for c in crossings for side in (-1, 1)]
             if self.goal.sense is not Sense.EXACTLY and not self.goal.lever.is_whole
