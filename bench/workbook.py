@@ -79,7 +79,8 @@ def recalculate():
         simplefilter("ignore")
         path = f"{folder}/slice.xlsx"
         book.save(path)
-        loaded = formulas.ExcelModel().loads(path).finish()
+        whole_workbook = next(getattr(formulas, name) for name in formulas.__all__ if name.endswith("Model"))
+        loaded = whole_workbook().loads(path).finish()
     last = Cells(rows, MONTHS + 1)["margin"]
 
     def run():

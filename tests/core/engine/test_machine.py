@@ -14,17 +14,18 @@ from tests.strategies import models
 from widefork.core.analysis.explain import origin_of_error
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
-from widefork.core.engine import with_machine
+from widefork.core.engine import kernel, with_machine
 from widefork.core.engine.lower import can_lower
 from widefork.core.engine.machine import KEPT_WHOLE, WIDEST, WORTH_SHARING
 from widefork.core.engine.machine import NARROWEST as PIECE
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan, check_plan
+from widefork.core.graph import calculate
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import compile_model
-from widefork.core.language.functions import FUNCTIONS
+from widefork.core.language.functions import FUNCTIONS, function, time
 from widefork.core.lines import BALANCE
 from widefork.files import FORMATS
 
@@ -177,6 +178,26 @@ def test_a_batch_of_many_pieces_is_shared_out_and_put_together_in_order():
     found = with_machine(loop, unsettled)
     assert found.unsolved == {"z": 0}
     assert np.isnan(found.values("z")[0]).tolist() == [False] * (size - 1) + [True]
+
+
+def test_edited_actuals_do_not_reach_back_into_the_model_before_the_edit():
+    def plan_with(actual, earlier=None):
+        lines = (given("x", 2), calculated("z", "x * 3", actuals={(): (actual,)}), calculated("w", "before(w) + z"))
+        return compile_model(plan_of(*lines, actual_to=Month(2026, 1)).model, earlier)
+
+    old = plan_with(10.0)
+    with_machine(old)
+    new = plan_with(99.0, old)
+    assert new.shared is old.shared
+    for _ in range(2):
+        for plan in (new, old):
+            for changes in ([Change("x", Operation.SET, 5)], [Change("z", Operation.ADD, 1)], []):
+                assert_alike(plan, [changes], ["w", "z"])
+
+
+def test_both_evaluators_settle_and_round_alike():
+    assert (kernel.MOST_ROUNDS, kernel.SETTLED) == (calculate.MOST_ROUNDS, calculate.SETTLED)
+    assert (kernel.NEARLY, kernel.DAYS_IN_MONTH) == (function.NEARLY, time.DAYS_IN_MONTH)
 
 
 def test_what_was_forgotten_comes_out_the_same():

@@ -231,3 +231,10 @@ def test_combinations_that_do_not_exist_are_0_whatever_formula_and_changes_say()
     assert results.values("stock")[..., 0].tolist() == [[20, 40], [0, 0], [0, 0]]
     with pytest.raises(InvalidModel, match="said not to exist, and has values too"):
         given("kits", {("Coast",): 1}, ("region",), absent=(("Coast",),))
+
+
+def test_a_mean_over_members_leaves_out_what_does_not_exist():
+    mean = Rollup(OverTime.MEAN, OverMembers.MEAN)
+    plan = plan_of(given("price", 30, ("region",), absent=(("Valley",),), rollup=mean), months=2)
+    half = Period("h", "H", Month(2026, 1), Month(2026, 2))
+    assert roll_up(evaluate(plan), "price", [half])[0, 0] == 30

@@ -29,6 +29,7 @@ FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS, KEEP = (
 )
 IS_VECTOR, IS_STEPPED, IS_SOLVED = int(VECTOR), int(STEPPED), int(SOLVED)
 
+# The same as the plain evaluator's, and written here so that a change of them is compiled (a test compares).
 MOST_ROUNDS = 200
 SETTLED = 1e-12
 NEARLY = 1e-9

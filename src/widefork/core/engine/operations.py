@@ -11,6 +11,10 @@ import numpy as np
 COLUMNS = 8
 
 
+# These numbers are compiled into the kernel, and its cache knows of changes to its own file only: when they change,
+# kernel.py and reach.py must be saved anew.
+
+
 class Op(IntEnum):
     """What an instruction computes. Below LEAD: each month by itself. From there: other months. Last: many rows."""
 

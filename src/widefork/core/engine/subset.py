@@ -110,7 +110,7 @@ def find_subset(
     if keeps is Keeps.STAYING:  # in order, so that a line's rows lie together
         slots[outputs] = np.arange(len(outputs))
     for name in touched:  # given, not computed: they stand from the beginning
-        if name not in program.ends:
+        if name not in program.ends or name in program.known:
             given_rows = np.array(_rows(program, name))
             slots[given_rows] = np.where(slots[given_rows] >= 0, slots[given_rows], -2)
     everything = np.concatenate([stretch.sections for stretch in stretches])

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Timeline
@@ -174,6 +175,11 @@ class Model:
     def changes_of(self, case: str) -> tuple[Change, ...]:
         """Return all changes of a case, from the root down."""
         return resolve(self.case_by_name, self.move_by_name, case)
+
+    def keys_of(self, line: Line) -> tuple[tuple[str, ...], ...]:
+        """Return the combinations of members a line has, those left out that do not exist; ((),) without dimensions."""
+        keys = product(*(dimension.members for dimension in self.dimensions_of(line)))
+        return tuple(key for key in keys if key not in line.absent)
 
     def absent_members(self, line: Line) -> tuple[tuple[int, ...], ...]:
         """Return the places, along the line's dimensions, of combinations that do not exist."""

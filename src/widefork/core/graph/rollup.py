@@ -75,7 +75,7 @@ def _over_members(results: Results, line: Line, members: MemberKey) -> Values:
     axes = tuple(range(values.ndim - 2))
     if line.rollup.over_members is OverMembers.SUM:
         return np.asarray(values.sum(axis=axes))
-    return np.asarray(values.mean(axis=axes))
+    return np.asarray(values.sum(axis=axes) / max(1, len(results.plan.model.keys_of(line))))
 
 
 def _matching(results: Results, part: str, line: Line, members: MemberKey) -> MemberKey:

@@ -147,7 +147,7 @@ class _Splitter:
         if line.rollup.over_time is OverTime.MEAN:
             scale /= self.ends[0].last.ordinal - self.ends[0].first.ordinal + 1
         if whole and line.rollup.over_members is OverMembers.MEAN:
-            scale /= float(np.prod([len(d) for d in self.model.dimensions_of(line)]))
+            scale /= max(1, len(self.model.keys_of(line)))
         return scale
 
     def _windows(self, line: Line) -> list[slice]:

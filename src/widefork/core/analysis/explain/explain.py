@@ -166,10 +166,7 @@ class _Explainer:
             columns = self.timeline.periods(Grain.MONTH, first, last)
             return Kind.MONTHS, "", "", tuple(self.part(name, members, p.first, p.last) for p in columns)
         if whole:
-            keys: list[MemberKey] = [()]
-            for dimension in self.model.dimensions_of(line):
-                keys = [(*key, member) for key in keys for member in dimension]
-            return Kind.MEMBERS, "", "", tuple(self.part(name, key, first, last) for key in keys)
+            return Kind.MEMBERS, "", "", tuple(self.part(name, key, first, last) for key in self.model.keys_of(line))
         if name in self.plan.problems:
             return Kind.PROBLEM, line.formula or "", "", ()
         if members in line.absent:
