@@ -14,6 +14,7 @@ from contextlib import contextmanager
 
 from click.testing import CliRunner
 
+from tests.web.gestures import gesture
 from widefork.cli.main import main
 from widefork.demo import demo_text
 
@@ -55,14 +56,13 @@ def test_an_acknowledged_edit_survives_the_server_being_killed(tmp_path):
     with running(tmp_path) as (process, address):
         page = browser.open(f"{address}/m/1/drivers").read().decode()
         token = re.search(r'"X-CSRFToken": "([^"]+)"', page)[1]
-        edit = {"line": "rent", "month": "2026-09", "case": "base", "value": "9999", "reach": "on", "seen": "0",
-                "back": "/m/1/drivers", "csrf_token": token}  # fmt: skip
-        reply = browser.open(f"{address}/m/1/drivers/cell", urllib.parse.urlencode(edit).encode())
+        edit = gesture(rows=[("rent", "")], months=["2026-09"], value="9999", reach="on", csrf_token=token)
+        reply = browser.open(f"{address}/m/1/drivers/cells", urllib.parse.urlencode(edit).encode())
         assert reply.status == 200
         process.send_signal(signal.SIGKILL)
         process.wait(10)
     with running(tmp_path) as (_, address):
-        assert "9,999" in browser.open(f"{address}/m/1/drivers").read().decode()
+        assert "9,999" in browser.open(f"{address}/m/1/drivers?focus=rent").read().decode()
 
 
 def test_a_taken_port_is_said_before_anything_else(tmp_path):

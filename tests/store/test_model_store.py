@@ -52,7 +52,9 @@ def test_an_edit_in_a_case_stays_in_that_case(store, demo_model):
     assert model.case("worst").changes[-1] == Change("kit_price", Operation.SET, 52.0, COAST, MAR27)
     change(store, case="worst", amount=53.0)
     assert [c.amount for c in store.load(1).model.case("worst").changes if c.line == "kit_price"] == [53.0]
-    store.edit(1, "Ines", store.revision(1), edits.back_to_parent("worst", "kit_price", ("Coast",), "back"))
+    store.edit(
+        1, "Ines", store.revision(1), edits.back_to_parent("worst", [edits.CellsBack("kit_price", ("Coast",))], "back")
+    )
     assert store.load(1).model.case("worst") == demo_model.case("worst")
 
 
@@ -203,7 +205,7 @@ def test_a_dropped_change_stays_dropped_when_it_is_edited_and_is_forgotten_when_
     assert store.load(1).model == model
     line = model.case("worst").changes[0].line
     assert line not in {change.line for change in store.load(1).model.changes_of("milder") if change.name}
-    store.edit(1, "Ines", store.revision(1), edits.back_to_parent("worst", line, (), "back"))
+    store.edit(1, "Ines", store.revision(1), edits.back_to_parent("worst", [edits.CellsBack(line)], "back"))
     after = store.load(1).model
     assert after.case("milder").drops == ()
     assert after.changes_of("milder") == after.changes_of("worst")

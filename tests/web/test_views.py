@@ -35,6 +35,12 @@ def view_of(workspace, page="drivers", before=None, **query):
     return View(snapshot, before, address)
 
 
+def sheet_of(view, *opened):
+    """The whole sheet, all its sections filled."""
+    everything = frozenset(section.name for section in view.snapshot.model.sections)
+    return drivers_view.build(view, drivers_view.Asked(frozenset(opened), shown=everything))
+
+
 def row(sheet, row_id):
     return next(r for section in sheet.sections for r in section.rows if r.id == row_id)
 
@@ -61,29 +67,29 @@ def test_the_lens_spans_the_range_shown(workspace):
 
 
 def test_the_sheet_marks_the_boundary_and_folds_schedules(workspace):
-    sheet = drivers_view.build(view_of(workspace), frozenset())
+    sheet = sheet_of(view_of(workspace))
     assert [c.is_edge for c in sheet.columns].index(True) == 3
     term_loan = next(s for s in sheet.sections if s.name == "term_loan")
     assert [r.label for r in term_loan.rows] == ["Rate a year"]
     assert term_loan.folded == 4
-    opened = drivers_view.build(view_of(workspace), frozenset({"term_loan", "kit_price"}))
+    opened = sheet_of(view_of(workspace), "term_loan", "kit_price")
     assert next(s for s in opened.sections if s.name == "term_loan").folded == 0
     assert [row(opened, f"kit_price-{i}").label for i in range(3)] == ["Coast", "Valley", "Upland"]
 
 
 def test_only_plan_months_of_what_may_change_are_editable(workspace):
-    base = drivers_view.build(view_of(workspace), frozenset())
+    base = sheet_of(view_of(workspace))
     assert [c.is_editable for c in row(base, "rent").cells] == [False] * 3 + [True] * 12
     assert not any(c.is_editable for c in row(base, "panels_done").cells)
-    worst = drivers_view.build(view_of(workspace, case="worst"), frozenset())
+    worst = sheet_of(view_of(workspace, case="worst"))
     assert row(worst, "panels_done").cells[-1].is_editable
     assert not row(worst, "lab_analysts").cells[-1].is_editable
-    years = drivers_view.build(view_of(workspace, by="year"), frozenset())
+    years = sheet_of(view_of(workspace, by="year"))
     assert not any(c.is_editable for c in row(years, "rent").cells)
 
 
 def test_a_case_shows_what_differs_from_the_root(workspace):
-    sheet = drivers_view.build(view_of(workspace, case="worst"), frozenset())
+    sheet = sheet_of(view_of(workspace, case="worst"))
     wanted = row(sheet, "panels_wanted").cells
     assert [c.differs for c in wanted] == [False] * 6 + [True] * 9
     assert wanted[6].root == "120"
@@ -95,7 +101,7 @@ def test_after_an_edit_every_view_shows_before_and_after(workspace):
     change = Change("rent", Operation.ADD, 1000, (), Month(2027, 1))
     workspace.store.edit(1, "Ines", before.revision, edits.change_months("base", change, "rent up"))
     view = view_of(workspace, before=before, from_="2026-12", to="2027-02")
-    rent = row(drivers_view.build(view, frozenset()), "rent")
+    rent = row(sheet_of(view), "rent")
     assert [(c.text, c.before, c.moved) for c in rent.cells] == [
         ("9,200", "", ""), ("10,200", "9,200", "+1,000"), ("10,200", "9,200", "+1,000"),
     ]  # fmt: skip

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from widefork.core.errors import InvalidModel
+from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import Rule
 
 LINE_NAME = re.compile(r"[^\W\d_A-Z]\w*")
@@ -83,6 +84,7 @@ class Line:
     note : str. Why this number.
     allow_loop : bool. The line may need itself in the same month; it is then solved there (decision 0019).
     absent : combinations of members that do not exist: 0 in every month, whatever formula or changes say.
+    look : how its row is shown. plausible : between what its values may lie; None where nobody said.
 
     Raises
     ------
@@ -105,6 +107,8 @@ class Line:
     source: LineSource | None = None
     allow_loop: bool = False
     absent: tuple[MemberKey, ...] = ()
+    look: Look = field(default_factory=Look)
+    plausible: PlausibleRange | None = None
 
     def __post_init__(self) -> None:
         place = f"lines/{self.name}"

@@ -12,6 +12,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
+from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store.names import Names, Target, line_settings, month_of
 from widefork.store.tables import (
@@ -86,6 +87,19 @@ def _line(row: LineRow, names: Names) -> Line:
         row.note,
         allow_loop=row.allow_loop,
         absent=tuple(_key(ids, names) for ids in row.absent),
+        look=_look(row.look),
+        plausible=PlausibleRange(**row.plausible) if row.plausible else None,
+    )
+
+
+def _look(known: dict[str, Any]) -> Look:
+    scale, emphasis, tint = known.get("scale"), known.get("emphasis"), known.get("tint")
+    return Look(
+        known.get("decimals"),
+        Scale(scale) if scale else None,
+        Emphasis(emphasis) if emphasis else None,
+        Tint(tint) if tint else None,
+        known.get("space_above", False),
     )
 
 

@@ -14,7 +14,7 @@ from widefork.core.graph.model import Model
 from widefork.store.loading import load_model
 from widefork.store.names import Names
 from widefork.store.saving import store_model
-from widefork.store.tables import ENTITIES, EditItemRow, EditRow, ModelRow
+from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow
 
 
 class EditConflict(WideforkError):
@@ -75,23 +75,23 @@ class Edit:
 
     def update(self, row: Any, **values: Any) -> None:
         """Change columns of a row."""
-        before = row.model_dump()
+        before = _document(row)
         for key, value in values.items():
             setattr(row, key, value)
         self.session.add(row)
         self.session.flush()
-        if row.model_dump() != before:
-            self._record(row, before, row.model_dump())
+        if _document(row) != before:
+            self._record(row, before, _document(row))
 
     def add(self, row: Any) -> None:
         """Add a row."""
         self.session.add(row)
         self.session.flush()
-        self._record(row, None, row.model_dump())
+        self._record(row, None, _document(row))
 
     def remove(self, row: Any) -> None:
         """Remove a row."""
-        before = row.model_dump()
+        before = _document(row)
         self.session.delete(row)
         self.session.flush()
         self._record(row, before, None)
@@ -107,7 +107,7 @@ class ModelStore:
     """Models in one database. Safe to use from several threads: every call has a session of its own."""
 
     def __init__(self, engine: Engine) -> None:
-        self._reading = engine
+        self.engine = self._reading = engine
         self._writing = engine.execution_options(writes=True)
 
     def models(self) -> tuple[ModelInfo, ...]:
@@ -209,6 +209,19 @@ class ModelStore:
             rows = session.exec(query.limit(limit)).all()
             return tuple(LogEntry(row.revision, row.person, row.made_at, row.sentence) for row in rows)
 
+    def latest_on_line(self, model_id: int, line: str) -> LogEntry | None:
+        """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""
+        with Session(self._reading) as session:
+            query = (
+                select(EditRow)
+                .join(EditItemRow, col(EditItemRow.edit_id) == col(EditRow.id))
+                .join(LineRow, col(LineRow.id) == col(EditItemRow.entity_id))
+                .where(EditRow.model_id == model_id, EditItemRow.entity == "line", LineRow.name == line)
+                .order_by(col(EditRow.revision).desc())
+            )
+            row = session.exec(query.limit(1)).first()
+            return None if row is None else LogEntry(row.revision, row.person, row.made_at, row.sentence)
+
     def _step_back(self, model_id: int, person: str, is_redo: bool) -> str:
         with Session(self._writing) as session:
             frame = _frame(session, model_id)
@@ -261,12 +274,13 @@ def _finish(session: Session, frame: ModelRow, person: str, edit: Edit, **links:
 def _refuse_conflict(session: Session, model_id: int, seen: int, edit: Edit) -> None:
     query = (
         select(EditRow)
-        .where(EditRow.model_id == model_id, col(EditRow.revision) > seen, EditRow.subject == edit.subject)
+        .where(EditRow.model_id == model_id, col(EditRow.revision) > seen)
         .order_by(col(EditRow.revision).desc())
     )
-    theirs = session.exec(query).first()
-    if theirs is not None:
-        raise EditConflict(theirs, edit.sentence)
+    mine = set(edit.subject.splitlines())
+    for theirs in session.exec(query).all():
+        if mine & set(theirs.subject.splitlines()):
+            raise EditConflict(theirs, edit.sentence)
 
 
 def _stacks(session: Session, model_id: int, person: str) -> tuple[list[EditRow], list[EditRow]]:
@@ -291,16 +305,32 @@ def _latest_undo_of(session: Session, edited: EditRow) -> EditRow:
 
 
 def _reverse(session: Session, edit: Edit, edited: EditRow) -> None:
+    """Bring what an edit touched back; of a row that is still there, only the columns the edit changed."""
     items = session.exec(select(EditItemRow).where(EditItemRow.edit_id == edited.id)).all()
     for item in reversed(items):
         table: Any = ENTITIES[item.entity]
         row = session.get(table, item.entity_id)
-        now = row.model_dump() if row is not None else None
-        if now != item.after:
+        now = _document(row) if row is not None else None
+        touched = _touched(item)
+        if (now is None) != (item.after is None) or (now and any(now[k] != (item.after or {})[k] for k in touched)):
             raise UndoRefused(f"This can no longer be undone, because it was changed since: {edited.sentence}.")
         if item.before is None:
             edit.remove(row)
         elif row is None:
             edit.add(table(**item.before))
         else:
-            edit.update(row, **item.before)
+            edit.update(row, **{key: item.before[key] for key in touched})
+
+
+def _touched(item: EditItemRow) -> tuple[str, ...]:
+    """The columns an edit changed; all of them where it added or removed the row."""
+    before, after = item.before or {}, item.after or {}
+    return tuple(key for key in {**before, **after} if before.get(key) != after.get(key))
+
+
+def _document(row: Any) -> dict[str, Any]:
+    """A row as the log keeps it; the count of edits is the log's own."""
+    document: dict[str, Any] = row.model_dump()
+    if isinstance(row, ModelRow):
+        document.pop("revision")
+    return document

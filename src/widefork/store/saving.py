@@ -1,11 +1,15 @@
 """Core objects to rows: names become permanent ids."""
 
+from dataclasses import asdict
+from typing import Any
+
 from sqlmodel import Session
 
 from widefork.core.changes import Change
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line
+from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
 from widefork.store.names import Names, line_settings, text_of
 from widefork.store.tables import (
@@ -173,7 +177,19 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         note=line.note,
         allow_loop=line.allow_loop,
         absent=[names.key_ids(line.dimensions, key) for key in line.absent],
+        look=look_document(line.look),
+        plausible=range_document(line.plausible),
     )
+
+
+def look_document(look: Look) -> dict[str, Any]:
+    """Return how a line looks as its row keeps it: only what is set."""
+    return {key: value for key, value in asdict(look).items() if value not in (None, False)}
+
+
+def range_document(plausible: PlausibleRange | None) -> dict[str, Any]:
+    """Return a plausible range as its row keeps it; empty for none."""
+    return {} if plausible is None else asdict(plausible)
 
 
 def change_row(

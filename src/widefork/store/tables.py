@@ -28,12 +28,16 @@ def _list() -> Any:
     return Field(default_factory=list, sa_column=Column(JSON, nullable=False, server_default="[]"))
 
 
+def _mapping() -> Any:
+    return Field(default_factory=dict, sa_column=Column(JSON, nullable=False, server_default="{}"))
+
+
 _ONE_TARGET = "(line_id IS NOT NULL) + (part IS NOT NULL) = 1 AND (schedule_id IS NULL OR part IS NOT NULL)"
 """A target is a line of the user's, a part of a schedule, or (part alone) a caption of the statements."""
 
 
 class ModelRow(SQLModel, table=True):
-    """A model's frame. ``revision`` counts its edits."""
+    """A model's frame. ``revision`` counts its edits; ``binned_at`` says since when it lies in the bin."""
 
     __tablename__ = "model"
     id: int | None = Field(default=None, primary_key=True)
@@ -45,6 +49,7 @@ class ModelRow(SQLModel, table=True):
     last_actual: str | None
     opening_balances: dict[str, float] = _document()
     revision: int = 0
+    binned_at: str | None = None
 
 
 class DimensionRow(SQLModel, table=True):
@@ -137,6 +142,8 @@ class LineRow(SQLModel, table=True):
     note: str
     allow_loop: bool = False
     absent: list[list[int]] = _list()
+    look: dict[str, Any] = _mapping()
+    plausible: dict[str, Any] = _mapping()
 
 
 class ScheduleRow(SQLModel, table=True):
@@ -234,11 +241,39 @@ class FigureRow(SQLModel, table=True):
     is_pinned: bool
 
 
+class SketchRow(SQLModel, table=True):
+    """One person's scratch layer over one case.
+
+    ``steps`` and ``undone`` are lists of {sentence, changes}, each change as its row's columns. No log holds them.
+    """
+
+    __tablename__ = "sketch"
+    __table_args__ = (UniqueConstraint("model_id", "person"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    case_id: int = Field(foreign_key="case.id", ondelete="CASCADE")
+    person: str
+    steps: list[dict[str, Any]] = _document()
+    undone: list[dict[str, Any]] = _document()
+
+
+class SavedViewRow(SQLModel, table=True):
+    """A view of a page kept under a name: the query of its address."""
+
+    __tablename__ = "saved_view"
+    __table_args__ = (UniqueConstraint("model_id", "page", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    page: str
+    name: str
+    query: str
+
+
 class EditRow(SQLModel, table=True):
     """One gesture in the log, never changed afterwards.
 
-    ``subject`` says what was edited (case, target, member), for conflicts. ``undoes`` and ``redoes`` point at the
-    edit this one takes back or puts back.
+    ``subject`` says what was edited (case, target, member; one a line), for conflicts. ``undoes`` and ``redoes``
+    point at the edit this one takes back or puts back.
     """
 
     __tablename__ = "edit"
@@ -268,9 +303,22 @@ class EditItemRow(SQLModel, table=True):
 
 ENTITIES: dict[str, type[SQLModel]] = {
     row.__tablename__: row
-    for row in (SectionRow, ProfileRow, FlagRow, LineRow, ScheduleRow, CaseRow, MoveRow, ChangeRow, FigureRow)
+    for row in (
+        ModelRow,
+        DimensionRow,
+        MemberRow,
+        SectionRow,
+        ProfileRow,
+        FlagRow,
+        LineRow,
+        ScheduleRow,
+        CaseRow,
+        MoveRow,
+        ChangeRow,
+        FigureRow,
+    )
 }
-"""What an edit may touch, in the order rows are put back (referred ones first)."""
+"""What an edit may touch."""
 
 for _table in SQLModel.metadata.tables.values():
     _table.dialect_options["sqlite"]["autoincrement"] = True  # an id is never used again

@@ -13,6 +13,7 @@ from widefork.web import errors
 from widefork.web.pages import PAGES
 from widefork.web.shared import edits, filters
 from widefork.web.shared.context import store
+from widefork.web.shared.finder import init_finder
 from widefork.web.shared.workspace import Workspace
 
 DATABASE_FILE, SECRET_FILE = "widefork.db", "secret.key"
@@ -41,6 +42,7 @@ def create_app(data_folder: Path) -> Flask:
     filters.init_app(app, PAGES)
     errors.init_app(app)
     app.register_blueprint(edits.BLUEPRINT)
+    app.register_blueprint(init_finder(PAGES))
     for page in PAGES:
         app.register_blueprint(page.blueprint)
     app.add_url_rule("/", "front", _front)

@@ -10,7 +10,14 @@ from widefork.web.shared.context import sentence_of
 
 Reply = tuple[str, int, dict[str, str]]
 
-MESSAGE_PLACES = {"editor": "#editor-message", "figure": "#figure-message"}
+MESSAGE_PLACES = {
+    "editor": "#editor-message",
+    "gesture": "#gesture-message",
+    "figure": "#figure-message",
+    "keep": "#keep-message",
+    "shape": "#shape-message",
+    "panel": "#panel-message",
+}
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 
 
@@ -24,7 +31,13 @@ def _core_error(fault: WideforkError) -> Reply:
     status = 404 if isinstance(fault, UnknownName) and request.method == "GET" else 422
     if isinstance(fault, EditConflict):
         return _reply("shared/_conflict.html", 409, fault=fault)
-    return _reply("shared/_message.html", status, sentence=sentence_of(fault), caret=getattr(fault, "caret", ""))
+    return _reply(
+        "shared/_message.html",
+        status,
+        sentence=sentence_of(fault),
+        caret=getattr(fault, "caret", ""),
+        offers=getattr(fault, "offers", ()),
+    )
 
 
 def _http_error(fault: HTTPException) -> Reply:

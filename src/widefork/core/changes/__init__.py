@@ -2,6 +2,7 @@
 
 from widefork.core.changes.case import Case, Layer, Move, Sketch, Switch, layers, resolve
 from widefork.core.changes.change import Change, Operation, apply_change, changed_months, plan_months
+from widefork.core.changes.pieces import changes_to, joined, without
 
 __all__ = [
     "Case",
@@ -13,7 +14,10 @@ __all__ = [
     "Switch",
     "apply_change",
     "changed_months",
+    "changes_to",
+    "joined",
     "layers",
     "plan_months",
     "resolve",
+    "without",
 ]

@@ -7,7 +7,7 @@ from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Timeline
-from widefork.core.changes import Case, Change, Move, resolve
+from widefork.core.changes import Case, Change, Move, Sketch, resolve
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
@@ -51,6 +51,7 @@ class Model:
     opening_balances : by balance-sheet caption, as at the month before the start; natural sign.
     cases : the root first. moves : bundles of changes any case can switch on.
     flags : the modeller's own flags and counters.
+    sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
     ------
@@ -70,6 +71,7 @@ class Model:
     figures: tuple[Figure, ...] = ()
     moves: tuple[Move, ...] = ()
     flags: tuple[Flag, ...] = ()
+    sketch: Sketch | None = None
 
     def __post_init__(self) -> None:
         self._check_unique("line", [line.name for line in self.lines])
@@ -173,8 +175,9 @@ class Model:
         raise UnknownName("figure", name, [figure.name for figure in self.figures])
 
     def changes_of(self, case: str) -> tuple[Change, ...]:
-        """Return all changes of a case, from the root down."""
-        return resolve(self.case_by_name, self.move_by_name, case)
+        """Return all changes of a case, from the root down; a sketch on it comes last."""
+        tried = self.sketch.changes if self.sketch is not None and self.sketch.case == case else ()
+        return (*resolve(self.case_by_name, self.move_by_name, case), *tried)
 
     def keys_of(self, line: Line) -> tuple[tuple[str, ...], ...]:
         """Return the combinations of members a line has, those left out that do not exist; ((),) without dimensions."""

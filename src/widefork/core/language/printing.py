@@ -79,7 +79,12 @@ def _text(node: Node, show: Show) -> tuple[str, int]:
 
 
 def _at(name: str, member: str) -> str:
-    return f"{name} at {member}" if _PLAIN_MEMBER.fullmatch(member) else f'{name} at "{member}"'
+    return f"{name} at {write_member(member)}"
+
+
+def write_member(member: str) -> str:
+    """Return a member's name as formulas write it: in quotes where it is not one plain word."""
+    return member if _PLAIN_MEMBER.fullmatch(member) else f'"{member}"'
 
 
 def _operation(operator: str, left: Node, right: Node, show: Show) -> tuple[str, int]:

@@ -9,7 +9,19 @@ import numpy as np
 
 from widefork.core.axes import Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, pairs_in_words, plain
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    Rule,
+    RuleField,
+    RuleKind,
+    Values,
+    mapping,
+    means_by,
+    number,
+    pairs_in_words,
+    plain,
+)
 
 
 @dataclass(frozen=True)
@@ -54,6 +66,18 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return None if pairs is None else {f"20{key[3:]}{key[:2]}": amount for key, amount in pairs}
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    means = means_by((timeline.fiscal_quarter(month) for month in timeline.months), values)
+    return {f"{year}Q{quarter}": plain(value) for (year, quarter), value in means.items()}
+
+
 BY_QUARTER = RuleKind(
-    "by_quarter", "By quarter", _read, ByQuarter, _from_words, "by quarter: 24.90 in Q1 26, 25.90 in Q3 26"
+    "by_quarter",
+    "By quarter",
+    _read,
+    ByQuarter,
+    _from_words,
+    "by quarter: 24.90 in Q1 26, 25.90 in Q3 26",
+    (RuleField("", "Quarter", FieldKind.BY_PERIOD),),
+    _fit,
 )

@@ -8,7 +8,19 @@ import numpy as np
 
 from widefork.core.axes import Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain, years_in_words
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    Rule,
+    RuleField,
+    RuleKind,
+    Values,
+    mapping,
+    means_by,
+    number,
+    plain,
+    years_in_words,
+)
 
 
 @dataclass(frozen=True)
@@ -51,4 +63,18 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return years_in_words(phrase.removeprefix("by year: "), read)
 
 
-BY_YEAR = RuleKind("by_year", "By year", _read, ByYear, _from_words, "by year: FY26 24.90, FY27 25.90")
+def _fit(timeline: Timeline, values: Values) -> Any:
+    means = means_by((timeline.fiscal_year(month) for month in timeline.months), values)
+    return {year: plain(value) for year, value in means.items()}
+
+
+BY_YEAR = RuleKind(
+    "by_year",
+    "By year",
+    _read,
+    ByYear,
+    _from_words,
+    "by year: FY26 24.90, FY27 25.90",
+    (RuleField("", "Fiscal year", FieldKind.BY_PERIOD),),
+    _fit,
+)

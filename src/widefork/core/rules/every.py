@@ -9,7 +9,7 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import FieldKind, ReadAmount, RuleField, RuleKind, Values, mapping, number, plain
 
 
 @dataclass(frozen=True)
@@ -49,4 +49,25 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return {"amount": read(found[1]), "months": int(found[2]), "since": str(Month.parse(found[3]))}
 
 
-EVERY = RuleKind("every", "Every n months", _read, Every, _from_words, "18,000 every 12 months from Mar 26")
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """The first amount and its month, and how long until the next one."""
+    places = np.flatnonzero(values)
+    first = int(places[0]) if places.size else min(timeline.actual_count, timeline.month_count - 1)
+    between = int(places[1]) - first if places.size > 1 else 12
+    return {"amount": plain(float(values[first])), "months": between, "since": str(timeline.months[first])}
+
+
+EVERY = RuleKind(
+    "every",
+    "Every n months",
+    _read,
+    Every,
+    _from_words,
+    "18,000 every 12 months from Mar 26",
+    (
+        RuleField("amount", "Amount", FieldKind.AMOUNT),
+        RuleField("months", "every so many months", FieldKind.COUNT),
+        RuleField("since", "from", FieldKind.MONTH),
+    ),
+    _fit,
+)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Timeline
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, number, plain
+from widefork.core.rules.rule import FieldKind, ReadAmount, RuleField, RuleKind, Values, number, plain
 
 
 @dataclass(frozen=True)
@@ -35,4 +35,18 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return None if not amount or re.search(r"[^\W\d_]", amount) else read(amount)
 
 
-FLAT = RuleKind("flat", "Flat", lambda d: Flat(number(d, "a flat value")), Flat, _from_words, "flat 46.00")
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """The first plan month's value, which is what holds from now on."""
+    return plain(float(values[min(timeline.actual_count, timeline.month_count - 1)]))
+
+
+FLAT = RuleKind(
+    "flat",
+    "Flat",
+    lambda d: Flat(number(d, "a flat value")),
+    Flat,
+    _from_words,
+    "flat 46.00",
+    (RuleField("", "Every month", FieldKind.AMOUNT),),
+    _fit,
+)

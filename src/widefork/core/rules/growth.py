@@ -10,7 +10,7 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import FieldKind, ReadAmount, Rule, RuleField, RuleKind, Values, mapping, number, plain
 
 
 class Pace(StrEnum):
@@ -75,18 +75,45 @@ def _read(document: Any) -> Rule:
     return Growth(number(given.get("base"), "base"), rate, Pace(pace), Month.parse(str(given.get("since"))))
 
 
-_PACES = "|".join(pace.value for pace in Pace)
+_SAID = {**{pace.value: pace for pace in Pace}, "a year": Pace.YEARLY_STEP, "a month": Pace.MONTHLY}
 _FORM = re.compile(
-    rf"(?P<base>.+) growing (?P<rate>-?[\d.]+) % (?P<pace>{_PACES}) from (?P<since>[A-Z][a-z]{{2}} \d{{2,4}})"
+    rf"(?P<base>.+) (?P<way>growing|rising|falling) (?P<rate>-?[\d.]+) ?% (?P<pace>{'|'.join(_SAID)})"
+    r" from (?P<since>[A-Z][a-z]{2} \d{2,4})"
 )
 
 
 def _from_words(phrase: str, read: ReadAmount) -> Any | None:
+    """Also reads ``46.00 rising 3 % a year from Jan 2027``, which steps once a year, and ``falling``."""
     found = _FORM.fullmatch(phrase)
     if found is None:
         return None
-    rate, since = round(float(found["rate"]) / 100, 8), str(Month.parse(found["since"]))
-    return {"base": read(found["base"]), "rate": rate, "pace": found["pace"], "since": since}
+    rate = round(float(found["rate"]) / 100, 8) * (-1 if found["way"] == "falling" else 1)
+    pace, since = _SAID[found["pace"]].value, str(Month.parse(found["since"]))
+    return {"base": read(found["base"]), "rate": rate, "pace": pace, "since": since}
 
 
-GROWTH = RuleKind("growth", "Growth", _read, Growth, _from_words, "46.00 growing 3 % once a year from Jan 27")
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """From the first plan month on, the smooth yearly rate that ends where the values end."""
+    first = min(timeline.actual_count, timeline.month_count - 1)
+    base, end = float(values[first]), float(values[-1])
+    months = timeline.month_count - 1 - first
+    rate = (end / base) ** (12 / months) - 1 if months and base and end / base > 0 else 0.0
+    since = timeline.months[first].plus(1)
+    return {"base": plain(base), "rate": round(rate, 6), "pace": Pace.YEARLY_SMOOTH.value, "since": str(since)}
+
+
+GROWTH = RuleKind(
+    "growth",
+    "Growth",
+    _read,
+    Growth,
+    _from_words,
+    "46.00 growing 3 % once a year from Jan 27",
+    (
+        RuleField("base", "Starting at", FieldKind.AMOUNT),
+        RuleField("rate", "growing", FieldKind.RATE),
+        RuleField("pace", "", FieldKind.CHOICE, tuple(pace.value for pace in Pace)),
+        RuleField("since", "from", FieldKind.MONTH),
+    ),
+    _fit,
+)

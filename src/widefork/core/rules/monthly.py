@@ -9,7 +9,7 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, mapping, number, plain
+from widefork.core.rules.rule import FieldKind, ReadAmount, RuleField, RuleKind, Values, mapping, number, plain
 
 
 @dataclass(frozen=True)
@@ -50,4 +50,20 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return {"start": str(Month.parse(found[1])), "amounts": [read(amount) for amount in found[2].split(";")]}
 
 
-MONTHLY = RuleKind("monthly", "Month by month", _read, Monthly, _from_words, "month by month from Jan 26: 5; 6; 7")
+def _fit(timeline: Timeline, values: Values) -> Any:
+    return {"start": str(timeline.start), "amounts": [plain(float(value)) for value in values]}
+
+
+MONTHLY = RuleKind(
+    "monthly",
+    "Month by month",
+    _read,
+    Monthly,
+    _from_words,
+    "month by month from Jan 26: 5; 6; 7",
+    (
+        RuleField("start", "From", FieldKind.MONTH),
+        RuleField("amounts", "Months", FieldKind.AMOUNTS),
+    ),
+    _fit,
+)

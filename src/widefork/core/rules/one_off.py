@@ -7,7 +7,16 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, months_in_words, plain
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    RuleField,
+    RuleKind,
+    Values,
+    by_month,
+    months_in_words,
+    plain,
+)
 
 
 @dataclass(frozen=True)
@@ -34,6 +43,11 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return months_in_words(phrase, "once: ", read)
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    found = {str(month): plain(float(value)) for month, value in zip(timeline.months, values, strict=True) if value}
+    return found or {str(timeline.start): 0}
+
+
 ONE_OFF = RuleKind(
     "one_off",
     "One-off",
@@ -41,4 +55,6 @@ ONE_OFF = RuleKind(
     OneOff,
     _from_words,
     "once: 48,000 in Nov 26, 52,000 in May 27",
+    (RuleField("", "In", FieldKind.BY_MONTH),),
+    _fit,
 )

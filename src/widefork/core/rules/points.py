@@ -7,7 +7,16 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, months_in_words, plain
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    RuleField,
+    RuleKind,
+    Values,
+    by_month,
+    months_in_words,
+    plain,
+)
 
 
 @dataclass(frozen=True)
@@ -34,6 +43,13 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return months_in_words(phrase, "straight: ", read)
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """The ends, and every month in which the direction changes."""
+    bends = np.abs(np.diff(values, 2)) > 1e-9 * max(1.0, float(np.abs(values).max()))
+    kept = [0, *(int(place) + 1 for place in np.flatnonzero(bends)), timeline.month_count - 1]
+    return {str(timeline.months[place]): plain(float(values[place])) for place in kept}
+
+
 POINTS = RuleKind(
     "points",
     "Straight line",
@@ -41,4 +57,6 @@ POINTS = RuleKind(
     Points,
     _from_words,
     "straight: 10 in Jan 26, 40 in Jun 27",
+    (RuleField("", "In", FieldKind.BY_MONTH),),
+    _fit,
 )

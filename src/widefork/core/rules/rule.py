@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any, Protocol
 
 import numpy as np
@@ -34,6 +35,36 @@ ReadAmount = Callable[[str], float]
 """Reads an amount as the page writes it; raises InvalidValue."""
 
 
+class FieldKind(StrEnum):
+    """What a figure of a rule is, and so how a form asks for it."""
+
+    AMOUNT = "amount"
+    RATE = "rate"
+    COUNT = "count"
+    MONTH = "month"
+    CHOICE = "choice"
+    WEIGHTS = "weights"
+    AMOUNTS = "amounts"
+    BY_MONTH = "by month"
+    BY_PERIOD = "by period"
+
+
+@dataclass(frozen=True)
+class RuleField:
+    """A figure of a rule, as a form asks for it.
+
+    Parameters
+    ----------
+    key : where it stands in the document form; empty where the document is nothing else.
+    choices : for a choice.
+    """
+
+    key: str
+    label: str
+    kind: FieldKind
+    choices: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True)
 class RuleKind:
     """A rule's entry in the registry.
@@ -47,6 +78,8 @@ class RuleKind:
     from_words : reads the phrase that ``words`` writes: (phrase, how to read an amount) to a document form, or None
         where the phrase is of another kind.
     example : such a phrase.
+    fields : what a form asks for.
+    fit : (timeline, months' values) to the document form that comes nearest; exact where the kind can say them.
     """
 
     name: str
@@ -55,6 +88,8 @@ class RuleKind:
     rule: type
     from_words: Callable[[str, ReadAmount], Any | None]
     example: str
+    fields: tuple[RuleField, ...]
+    fit: Callable[[Timeline, Values], Any]
 
 
 def read_rule(kinds: Iterable[RuleKind], document: Any) -> Rule:
@@ -129,6 +164,20 @@ def write_rule(kinds: Iterable[RuleKind], rule: Rule) -> Any:
     """Return a rule's document form; the inverse of ``read_rule``."""
     name = next(kind.name for kind in kinds if isinstance(rule, kind.rule))
     return rule.document() if name == "flat" else {name: rule.document()}
+
+
+def changes_of_value(timeline: Timeline, values: Values) -> list[tuple[Month, float]]:
+    """Return the months in which a value differs from the month before, the first month included."""
+    pairs = list(zip(timeline.months, (float(value) for value in values), strict=True))
+    return [pair for place, pair in enumerate(pairs) if place == 0 or pair[1] != pairs[place - 1][1]]
+
+
+def means_by(periods: Iterable[Any], values: Values) -> dict[Any, float]:
+    """Return the mean of the months of each period, in order; a mean of equal months is their very value."""
+    found: dict[Any, list[float]] = {}
+    for period, value in zip(periods, values, strict=True):
+        found.setdefault(period, []).append(float(value))
+    return {period: run[0] if min(run) == max(run) else float(np.mean(run)) for period, run in found.items()}
 
 
 def number(value: Any, what: str) -> float:

@@ -8,7 +8,19 @@ import numpy as np
 
 from widefork.core.axes import Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, plain, years_in_words
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    Rule,
+    RuleField,
+    RuleKind,
+    Values,
+    mapping,
+    means_by,
+    number,
+    plain,
+    years_in_words,
+)
 
 
 @dataclass(frozen=True)
@@ -70,6 +82,28 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
         raise InvalidValue(f"“{shape}” are no twelve weights; write them like 6/6/8/9/10/12/12/11/9/7/5/5.") from None
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """Yearly totals, and each calendar month's usual share of its year."""
+    years = means_by((timeline.fiscal_year(month) for month in timeline.months), values)
+    level = np.array([years[timeline.fiscal_year(month)] for month in timeline.months])
+    share = np.divide(values, level, out=np.ones(timeline.month_count), where=level != 0)
+    usual = means_by((month.month for month in timeline.months), np.maximum(share, 0.0))
+    shape = [round(usual.get(month, 1.0), 4) for month in range(1, 13)]
+    if not sum(shape):
+        shape = [1.0] * 12
+    return {"totals": {year: plain(12 * mean) for year, mean in years.items()}, "shape": [plain(w) for w in shape]}
+
+
 SEASONAL = RuleKind(
-    "seasonal", "Season", _read, Seasonal, _from_words, "season 6/6/8/9/10/12/12/11/9/7/5/5 a year: FY26 15,000"
+    "seasonal",
+    "Season",
+    _read,
+    Seasonal,
+    _from_words,
+    "season 6/6/8/9/10/12/12/11/9/7/5/5 a year: FY26 15,000",
+    (
+        RuleField("totals", "Total of", FieldKind.BY_PERIOD),
+        RuleField("shape", "Weights", FieldKind.WEIGHTS),
+    ),
+    _fit,
 )

@@ -7,7 +7,17 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.rules.rule import ReadAmount, RuleKind, Values, by_month, pairs_in_words, plain
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    RuleField,
+    RuleKind,
+    Values,
+    by_month,
+    changes_of_value,
+    pairs_in_words,
+    plain,
+)
 
 
 @dataclass(frozen=True)
@@ -38,6 +48,10 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     return None if pairs is None else {str(Month.parse(month)): amount for month, amount in pairs}
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    return {str(month): plain(value) for month, value in changes_of_value(timeline, values)}
+
+
 STEPS = RuleKind(
     "steps",
     "Steps",
@@ -45,4 +59,6 @@ STEPS = RuleKind(
     Steps,
     _from_words,
     "46.00 from Jan 26, then 49.00 from Jan 27",
+    (RuleField("", "From", FieldKind.BY_MONTH),),
+    _fit,
 )

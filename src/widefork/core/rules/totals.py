@@ -10,7 +10,19 @@ import numpy as np
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
-from widefork.core.rules.rule import ReadAmount, Rule, RuleKind, Values, mapping, number, pairs_in_words, plain
+from widefork.core.rules.rule import (
+    FieldKind,
+    ReadAmount,
+    Rule,
+    RuleField,
+    RuleKind,
+    Values,
+    mapping,
+    means_by,
+    number,
+    pairs_in_words,
+    plain,
+)
 
 EVENLY, BY_DAYS = "evenly", "by days"
 
@@ -112,6 +124,22 @@ def _key(words: str) -> str:
     return f"20{words[3:]}{words[:2]}" if words.startswith("Q") else f"FY20{words[2:]}"
 
 
+def _fit(timeline: Timeline, values: Values) -> Any:
+    """Twelve times the mean month of each fiscal year, so that a year the timeline cuts keeps its level."""
+    means = means_by((timeline.fiscal_year(month) for month in timeline.months), values)
+    return {"of": {f"FY{year}": plain(mean * 12) for year, mean in means.items()}, "spread": EVENLY}
+
+
 TOTALS = RuleKind(
-    "totals", "Totals, spread", _read, Totals, _from_words, "totals by days: 12,000 in FY26, 3,000 in Q1 27"
+    "totals",
+    "Totals, spread",
+    _read,
+    Totals,
+    _from_words,
+    "totals by days: 12,000 in FY26, 3,000 in Q1 27",
+    (
+        RuleField("of", "Total of", FieldKind.BY_PERIOD),
+        RuleField("spread", "spread", FieldKind.CHOICE, (EVENLY, BY_DAYS)),
+    ),
+    _fit,
 )

@@ -16,6 +16,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
+from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.files.yaml_format.schema import model_schema
 
@@ -159,7 +160,27 @@ def _line(given: dict[str, Any], section: str) -> Line:
         note=given.get("note", ""),
         allow_loop=given.get("allow_loop", False),
         absent=tuple(_key(text) for text in given.get("absent", ())),
+        look=_look(given.get("look", {})),
+        plausible=_plausible(given.get("range")),
     )
+
+
+def _look(given: dict[str, Any]) -> Look:
+    return Look(
+        given.get("decimals"),
+        Scale(given["scale"]) if "scale" in given else None,
+        Emphasis(given["emphasis"]) if "emphasis" in given else None,
+        Tint(given["tint"]) if "tint" in given else None,
+        given.get("space_above", False),
+    )
+
+
+def _plausible(given: Any) -> PlausibleRange | None:
+    if given is None:
+        return None
+    is_relative = isinstance(given, dict)
+    low, likely, high = given["share"] if is_relative else given
+    return PlausibleRange(low, likely, high, is_relative)
 
 
 def _rollup(given: dict[str, Any], unit: str) -> Rollup:

@@ -11,6 +11,7 @@ from widefork.core.figures import Comparison, Reduction
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements.captions import OPENING_CAPTIONS
 from widefork.core.lines import OverMembers, OverTime
+from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
 
 Schema = dict[str, Any]
@@ -221,6 +222,7 @@ def _rollup() -> Schema:
 
 def _line() -> Schema:
     numbers = _list(NUMBER)
+    three: Schema = {"type": "array", "items": NUMBER, "minItems": 3, "maxItems": 3}
     return _object(
         {
             "name": ("Lower-case words joined by underscores; used in formulas.", TEXT),
@@ -243,9 +245,26 @@ def _line() -> Schema:
             "posts_to": ("Caption of the statements it is part of.", TEXT),
             "note": ("Why this number.", TEXT),
             "absent": ("Combinations of members, joined by “ / ”, that do not exist and are 0.", _list(TEXT)),
+            "range": (
+                "Low, likely and high its values may plausibly take, or {share: [...]} of what is assumed.",
+                {"anyOf": [three, _object({"share": ("Shares, like -0.1 for 10 % less.", three)}, ("share",))]},
+            ),
+            "look": ("How its row is shown.", _look()),
             "allow_loop": ("It may need itself in the same month and is then solved there.", ONLY_TRUE),
         },
         required=("name", "label"),
+    )
+
+
+def _look() -> Schema:
+    return _object(
+        {
+            "decimals": ("Decimals of its figures.", {"type": "integer", "minimum": 0, "maximum": MOST_DECIMALS}),
+            "scale": ("What its figures are counted in.", _one_of(Scale)),
+            "emphasis": ("How strongly it is set.", _one_of(Emphasis)),
+            "tint": ("Its ground.", _one_of(Tint)),
+            "space_above": ("Whether a gap sets it off.", YES_OR_NO),
+        }
     )
 
 

@@ -13,6 +13,7 @@ from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Rollup
+from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
 from widefork.files.yaml_format.read import MEMBER_SEPARATOR
 
@@ -119,12 +120,28 @@ def _line(line: Line) -> dict[str, Any]:
         written["actuals"] = list(line.actuals[()])
     elif line.actuals:
         written["actuals"] = {MEMBER_SEPARATOR.join(key): list(values) for key, values in line.actuals.items()}
+    if line.plausible is not None:
+        limits = (line.plausible.low, line.plausible.likely, line.plausible.high)
+        written["range"] = {"share": list(limits)} if line.plausible.is_relative else list(limits)
+    if line.look != Look():
+        written["look"] = _look(line.look)
     if line.rollup != Rollup.default(line.unit):
         rollup = line.rollup
         written["rollup"] = {"time": rollup.over_time.value, "members": rollup.over_members.value}
         if rollup.numerator:
             written["rollup"]["of"] = [rollup.numerator, rollup.denominator]
     return written
+
+
+def _look(look: Look) -> dict[str, Any]:
+    written = _given(
+        scale=look.scale and look.scale.value,
+        emphasis=look.emphasis and look.emphasis.value,
+        tint=look.tint and look.tint.value,
+    )
+    if look.decimals is not None:
+        written["decimals"] = look.decimals
+    return {**written, "space_above": True} if look.space_above else written
 
 
 def _case(case: Case) -> dict[str, Any]:

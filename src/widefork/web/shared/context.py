@@ -1,13 +1,16 @@
 """What every request starts from: who, which model, which view; and how an edit comes back to the page."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from flask import Response, current_app, make_response, redirect, render_template, request
 
+from widefork.core.changes import Change
 from widefork.core.errors import InvalidValue, WideforkError
-from widefork.store.edits import Apply
+from widefork.store.edits import Apply, change_cells
 from widefork.store.model_store import ModelStore
+from widefork.store.sketches import SketchRefused, SketchState
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
 from widefork.web.shared.workspace import Snapshot, Workspace
@@ -19,11 +22,19 @@ LONGEST_NAME = 40
 
 @dataclass(frozen=True)
 class View:
-    """A request's model, as it stands and (just after an edit) as it stood, and what of it is shown."""
+    """A request's model, as it stands and as it stood, and what of it is shown.
+
+    Parameters
+    ----------
+    snapshot : with the person's sketch on top, where one is on.
+    before : the model before the latest edit, just after it; or, under a sketch, the model without it.
+    sketch : the person's, whatever case is shown; None while it is off.
+    """
 
     snapshot: Snapshot
     before: Snapshot | None
     address: Address
+    sketch: SketchState | None = None
 
     @property
     def place(self) -> int:
@@ -52,14 +63,20 @@ def open_view(model_id: int, page: str) -> View:
     snapshot = workspace().now(model_id)
     address = read_address(request.args, model_id, page, snapshot.stored.model)
     before = workspace().at(model_id, address.since) if address.since not in (None, snapshot.revision) else None
-    return View(snapshot, before, address)
+    sketch = workspace().sketches.of(model_id, person())
+    if sketch is not None and sketch.changes:
+        shows_it = sketch.case == address.case
+        return View(snapshot.sketched(sketch.layer), snapshot if shows_it else before, address, sketch)
+    return View(snapshot, before, address, sketch)
 
 
 def render_page(view: View, template: str, **values: object) -> str:
     """Return a whole page in its frame."""
     undo, redo = store().can_undo(view.address.model_id, person())
+    if view.sketch is not None:
+        undo, redo = (next(reversed(stack), None) for stack in (view.sketch.sentences, view.sketch.undone))
     frame = build_frame(view.snapshot, view.before, view.address)
-    latest = store().log(view.address.model_id, 1) if view.before is not None else ()
+    latest = store().log(view.address.model_id, 1) if view.before is not None and view.sketch is None else ()
     return render_template(
         template,
         frame=frame,
@@ -68,6 +85,8 @@ def render_page(view: View, template: str, **values: object) -> str:
         undo_sentence=undo,
         redo_sentence=redo,
         latest=latest[0] if latest else None,
+        sketch=view.sketch,
+        sketch_case=view.snapshot.model.case(view.sketch.case).label if view.sketch else "",
         **values,
     )
 
@@ -96,6 +115,38 @@ def make_edit(model_id: int, change: Apply) -> Response:
     despite = request.form.get("despite") == "yes"
     store().edit(model_id, person(), seen_revision(), change, despite_conflict=despite)
     return back_to(before)
+
+
+def change_values(view: View, case: str, changes: Sequence[Change], sentence: str) -> Response:
+    """Make changes of values: in the person's sketch while it is on, else in the case; and return to the page.
+
+    Raises
+    ------
+    SketchRefused: the sketch is on another case. And what the core and the store raise.
+    """
+    if view.sketch is None:
+        return make_edit(view.address.model_id, change_cells(case, changes, sentence))
+    refuse_other_case(view, case)
+    for change in changes:
+        view.snapshot.plan.check_changeable(change.line)
+    workspace().sketches.add(view.address.model_id, person(), changes, sentence)
+    return back_to(None)
+
+
+def refuse_other_case(view: View, case: str) -> None:
+    """Raise SketchRefused where a sketch is on, but on another case than the one edited."""
+    if view.sketch is not None and view.sketch.case != case:
+        there = view.snapshot.model.case(view.sketch.case).label
+        raise SketchRefused(f"Your sketch is on {there}. Go there to go on with it, or keep or drop it first.")
+
+
+def refuse_sketch(view: View) -> None:
+    """Raise SketchRefused for an edit of the model itself while a sketch is on."""
+    if view.sketch is not None:
+        raise SketchRefused(
+            "A sketch tries other values; formulas, lines and the frame belong to the model. "
+            "Keep or drop the sketch first."
+        )
 
 
 def sentence_of(fault: WideforkError) -> str:

@@ -3,15 +3,21 @@
 from flask import Blueprint, Response, request
 
 from widefork.core.errors import InvalidValue
-from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, person, store, workspace
+from widefork.store.sketches import keep_as_fork, keep_as_move, keep_in_case
+from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, make_edit, person, store, workspace
+from widefork.web.shared.naming import name_from
 
 BLUEPRINT = Blueprint("edits", __name__)
+LONGEST_SENTENCE = 160
 ONE_YEAR = 365 * 24 * 3600
 
 
 @BLUEPRINT.post("/m/<int:model_id>/undo")
 def undo(model_id: int) -> Response:
     """Take back the person's latest edit."""
+    if workspace().sketches.of(model_id, person()) is not None:
+        workspace().sketches.undo(model_id, person())
+        return back_to(None)
     before = workspace().now(model_id).revision
     store().undo(model_id, person())
     return back_to(before)
@@ -20,9 +26,49 @@ def undo(model_id: int) -> Response:
 @BLUEPRINT.post("/m/<int:model_id>/redo")
 def redo(model_id: int) -> Response:
     """Put back what was last taken back."""
+    if workspace().sketches.of(model_id, person()) is not None:
+        workspace().sketches.redo(model_id, person())
+        return back_to(None)
     before = workspace().now(model_id).revision
     store().redo(model_id, person())
     return back_to(before)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/sketch/start")
+def start_sketch(model_id: int) -> Response:
+    """Switch the person's sketch on, over the active case."""
+    workspace().sketches.start(model_id, person(), request.form.get("case", ""))
+    return back_to(None)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/sketch/drop")
+def drop_sketch(model_id: int) -> Response:
+    """Switch the person's sketch off and forget it."""
+    workspace().sketches.drop(model_id, person())
+    return back_to(None)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/sketch/keep")
+def keep_sketch(model_id: int) -> Response:
+    """Keep the person's sketch: in its case, as a fork of it, or as a move switched on in it."""
+    state = workspace().sketches.of(model_id, person())
+    if state is None or not state.changes:
+        workspace().sketches.drop(model_id, person())
+        return back_to(None)
+    model = workspace().now(model_id).stored.model
+    case = model.case(state.case)
+    label = " ".join(request.form.get("label", "").split())
+    way = request.form.get("way", "case")
+    if way == "case":
+        kept = keep_in_case(person(), f"{case.label}: kept a sketch, {'; '.join(state.sentences)[:LONGEST_SENTENCE]}")
+        return make_edit(model_id, kept)
+    if not label or len(label) > LONGEST_NAME:
+        raise InvalidValue(f"Give it a name of 1 to {LONGEST_NAME} letters.")
+    if way == "fork":
+        name = name_from(label, {*model.case_by_name})
+        return make_edit(model_id, keep_as_fork(person(), name, label, f"{label}: forked from {case.label}"))
+    name = name_from(label, {*model.move_by_name, *model.case_by_name})
+    return make_edit(model_id, keep_as_move(person(), name, label, f"{label}: a move, on in {case.label}"))
 
 
 @BLUEPRINT.post("/person")

@@ -11,6 +11,7 @@ from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure, Reduction
 from widefork.core.lines import Line
+from widefork.core.look import Scale
 
 MINUS, DASH = "−", "–"
 NO_VALUE = "n/a"
@@ -43,6 +44,17 @@ def cell(value: float, unit: str) -> str:
         return DASH
     shown = value * 100 if unit.startswith("%") else value
     return plain_number(shown, digits(value, unit))
+
+
+def line_cell(value: float, line: Line) -> str:
+    """Return a value for a table as the line asks to be shown: its decimals, in thousands, as a percentage."""
+    look = line.look
+    if (look.decimals is None and look.scale is None) or not isfinite(value) or value == 0:
+        return cell(value, line.unit)
+    usual = 100.0 if line.unit.startswith("%") else 1.0
+    shown = value * (look.scale.factor if look.scale is not None else usual)
+    usual_places = 0 if look.scale in (Scale.THOUSANDS, Scale.MILLIONS) else digits(value, line.unit)
+    return plain_number(shown, usual_places if look.decimals is None else look.decimals)
 
 
 def amount(value: float, unit: str) -> str:

@@ -1,15 +1,18 @@
 """Models evaluated and kept: one snapshot per revision, so that a page never computes what it already knows."""
 
 from collections import OrderedDict
+from dataclasses import replace
 from functools import cached_property
 from threading import RLock
 
 from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.changes import Sketch
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.store.model_store import ModelStore, Stored
+from widefork.store.sketches import Sketches
 
 SNAPSHOTS_KEPT = 12
 
@@ -20,6 +23,7 @@ class Snapshot:
     def __init__(self, stored: Stored, earlier: Plan | None = None) -> None:
         self.stored = stored
         self._earlier = earlier
+        self._latest_sketch: tuple[Sketch, Snapshot] | None = None
         self._lock = RLock()
 
     @property
@@ -54,6 +58,14 @@ class Snapshot:
         """Cases in order."""
         return tuple(case.name for case in self.model.cases)
 
+    def sketched(self, sketch: Sketch) -> "Snapshot":
+        """Return the same model with a sketch on one of its cases; kept, so that reading it twice computes once."""
+        with self._lock:
+            if self._latest_sketch is None or self._latest_sketch[0] != sketch:
+                stored = replace(self.stored, model=replace(self.stored.model, sketch=sketch))
+                self._latest_sketch = (sketch, Snapshot(stored, self.plan))
+            return self._latest_sketch[1]
+
     def place(self, case: str) -> int:
         """Return a case's place in the batch."""
         return self.case_names.index(case)
@@ -64,6 +76,7 @@ class Workspace:
 
     def __init__(self, store: ModelStore) -> None:
         self.store = store
+        self.sketches = Sketches(store.engine)
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()
 

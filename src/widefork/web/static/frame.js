@@ -1,5 +1,7 @@
 // The frame: undo keys, the period lens, Roots, conflicts, folding. Listens on the document, so that a morphed page
 // needs no wiring anew.
+import { address, visit } from "./visit.js";
+
 const byId = (id) => document.getElementById(id);
 const typing = (target) => target.closest?.("input, textarea, select");
 
@@ -12,8 +14,65 @@ document.addEventListener("keydown", (event) => {
   } else if ((event.ctrlKey || event.metaKey) && key === ".") {
     event.preventDefault();
     document.body.classList.toggle("folded");
-  } else if (event.key === "Escape" && byId("roots-panel") && !byId("editor")) {
+  } else if ((event.ctrlKey || event.metaKey) && key === "k") {
+    event.preventDefault();
+    openFinder();
+  } else if (event.key === "?" && !typing(event.target)) {
+    event.preventDefault();
+    byId("keys").showModal();
+  } else if (event.key === "Escape" && byId("roots-panel") && !byId("editor-place").childElementCount) {
     closeRoots();
+  }
+});
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-finder]")) openFinder();
+  if (event.target.closest("[data-keys]")) byId("keys").showModal();
+  if (event.target.matches("dialog")) event.target.close();
+});
+
+// Go to: what is typed is looked up among lines, pages, figures and cases
+
+let asked = 0;
+
+function openFinder() {
+  const field = byId("finder-field");
+  byId("finder").showModal();
+  field.value = "";
+  lookUp("");
+}
+
+async function lookUp(text) {
+  const mine = ++asked;
+  const reply = await fetch(address("find", { q: text, page: window.location.pathname.split("/")[3] ?? "" }));
+  if (mine === asked && reply.ok) {
+    byId("finder-list").innerHTML = await reply.text();
+    choose(0);
+  }
+}
+
+const found = () => [...byId("finder-list").querySelectorAll("li[role=option]")];
+
+function choose(place) {
+  found().forEach((option, at) => option.setAttribute("aria-selected", at === place));
+  found()[place]?.scrollIntoView({ block: "nearest" });
+}
+
+document.addEventListener("input", (event) => {
+  if (event.target.id === "finder-field") lookUp(event.target.value);
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.id !== "finder-field") return;
+  const options = found();
+  const now = options.findIndex((option) => option.getAttribute("aria-selected") === "true");
+  if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    event.preventDefault();
+    const step = event.key === "ArrowDown" ? 1 : -1;
+    choose((now + step + options.length) % Math.max(1, options.length));
+  } else if (event.key === "Enter") {
+    event.preventDefault();
+    options[now]?.querySelector("a").click();
   }
 });
 
@@ -30,7 +89,8 @@ function closeRoots() {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-close-roots]")) closeRoots();
   const conflict = event.target.closest("[data-conflict]");
-  if (conflict) settleConflict(conflict);
+  const isForm = conflict && (conflict.closest("form") || conflict.dataset.conflict === "theirs" || lastForm?.isConnected);
+  if (isForm) settleConflict(conflict);
 });
 
 document.addEventListener("htmx:beforeRequest", (event) => {
@@ -111,7 +171,7 @@ function goTo(state, from, to) {
   for (const key of ["case", "by"]) here.searchParams.set(key, state.url.searchParams.get(key));
   here.searchParams.set("from", state.months[from]);
   here.searchParams.set("to", state.months[to]);
-  window.location.assign(here);
+  visit(here.pathname + here.search);
 }
 
 document.addEventListener("pointerdown", (event) => {

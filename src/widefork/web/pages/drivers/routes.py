@@ -1,93 +1,140 @@
-"""Drivers over HTTP: the sheet, the small editors over a cell or a formula, and the edits they send."""
+"""Drivers over HTTP: the sheet and its sections, and what is done on it. Lines themselves: see ``line_routes``."""
+
+from dataclasses import replace
 
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.axes import Month
-from widefork.core.changes import Change
+from widefork.core.changes import changes_to
+from widefork.core.errors import InvalidValue
 from widefork.core.lines import MemberKey
-from widefork.store.edits import back_to_parent, change_months, set_formula
-from widefork.web.pages.drivers.editor import build_editor, describe_edit, refuse_nothing
-from widefork.web.pages.drivers.view import build
-from widefork.web.shared.context import make_edit, open_view, render_page
-from widefork.web.shared.formats import read_typed
+from widefork.store.edits import Apply, back_to_parent, change_cells, set_actuals, set_rule, together
+from widefork.web.pages.drivers.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
+from widefork.web.pages.drivers.hint import build_hint
+from widefork.web.pages.drivers.line_routes import add_line_routes
+from widefork.web.pages.drivers.shape import build_shape, read_form, read_phrase, values_now
+from widefork.web.pages.drivers.view import UNJUSTIFIED, Asked, build, build_section
+from widefork.web.shared import formats
+from widefork.web.shared.context import (
+    change_values,
+    make_edit,
+    open_view,
+    refuse_other_case,
+    render_page,
+    store,
+)
 
 BLUEPRINT = Blueprint(
     "drivers", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/drivers"
 )
+add_line_routes(BLUEPRINT)
+
+
+def read_asked() -> Asked:
+    """Return what the address and the page ask of the sheet."""
+    shown = request.headers.get("X-Shown-Sections")
+    return Asked(
+        frozenset(name for name in request.args.get("open", "").split(",") if name),
+        request.args.get("shape", ""),
+        request.args.get("kind", ""),
+        UNJUSTIFIED if request.args.get("only") == UNJUSTIFIED else "",
+        bool(request.args.get("unlocked")),
+        frozenset(shown.split(",")) if shown else None,
+        request.args.get("focus", ""),
+    )
 
 
 @BLUEPRINT.get("/m/<int:model_id>/drivers")
 def show(model_id: int) -> str:
     """Show the sheet."""
     view = open_view(model_id, "drivers")
-    opened = frozenset(name for name in request.args.get("open", "").split(",") if name)
-    return render_page(view, "drivers/page.html", sheet=build(view, opened), opened=opened)
+    asked = read_asked()
+    sheet = build(view, asked)
+    shape = build_shape(view, asked, latest_words(model_id, asked.shaped.partition("@")[0]), sheet.column_width)
+    return render_page(view, "drivers/page.html", sheet=sheet, shape=shape)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/drivers/section")
+def show_section(model_id: int) -> str:
+    """Show one section, when it is scrolled to."""
+    view = open_view(model_id, "drivers")
+    sheet = build_section(view, read_asked(), request.args.get("section", ""))
+    is_root = view.place == 0
+    root_label = view.snapshot.model.cases[0].label
+    return render_template(
+        "drivers/_section_alone.html", sheet=sheet, shape=None, is_root=is_root, root_label=root_label
+    )
+
+
+def latest_words(model_id: int, line: str) -> str:
+    """Return who last touched a line, and when; empty for nobody."""
+    entry = store().latest_on_line(model_id, line) if line else None
+    return f"{entry.person}, {entry.made_at[:16].replace('T', ' ')}: {entry.sentence}" if entry else ""
 
 
 @BLUEPRINT.get("/m/<int:model_id>/drivers/cell")
 def open_cell(model_id: int) -> str:
-    """Show the editor of one cell."""
+    """Show what stands under a cell while it is edited."""
     view = open_view(model_id, "drivers")
-    line, members, month = _cell(
-        request.args.get("line", ""), request.args.get("at", ""), request.args.get("month", "")
-    )
-    return render_template("drivers/_editor.html", editor=build_editor(view, line, members, month))
+    members = _members(request.args.get("at", ""))
+    month = Month.parse(request.args.get("month", ""))
+    hint = build_hint(view, request.args.get("line", ""), members, month, bool(request.args.get("unlocked")))
+    return render_template("drivers/_hint.html", hint=hint)
 
 
-@BLUEPRINT.post("/m/<int:model_id>/drivers/cell")
-def save_cell(model_id: int) -> Response:
-    """Set, raise or scale what was typed into a cell, from its month on or in its month only."""
-    view = open_view(model_id, "drivers")
-    form = request.form
-    line, members, month = _cell(form.get("line", ""), form.get("at", ""), form.get("month", ""))
-    model = view.snapshot.model
-    case = model.case(form.get("case", "")).name
-    entered = read_typed(form.get("value", ""), model.line(line).unit)
-    last = month if form.get("reach") == "only" else None
-    at = tuple(zip(model.line(line).dimensions, members, strict=False))
-    change = Change(line, entered.operation, entered.amount, at, month, last)
-    refuse_nothing(view, change, case, members)
-    return make_edit(model_id, change_months(case, change, describe_edit(view, change, case, members)))
-
-
-@BLUEPRINT.post("/m/<int:model_id>/drivers/back")
-def back_to_root(model_id: int) -> Response:
-    """Drop the active case's own changes of a line."""
+@BLUEPRINT.post("/m/<int:model_id>/drivers/cells")
+def change(model_id: int) -> Response:
+    """Make one gesture on the sheet, whatever number of cells it is about."""
     view = open_view(model_id, "drivers")
     form = request.form
+    case = view.snapshot.model.case(form.get("case", "")).name
+    refuse_other_case(view, case)
+    view = replace(view, address=replace(view.address, case=case))
+    planned = plan_gesture(view, case, read_gesture(form.get("gesture", "")), bool(form.get("unlocked")))
+    if view.sketch is not None:
+        return change_values(view, case, planned.changes, planned.sentence)
+    return make_edit(model_id, together(_edits(case, planned), planned.sentence))
+
+
+def _edits(case: str, planned: Planned) -> list[Apply]:
+    edits = [change_cells(case, planned.changes, planned.sentence)] if planned.changes else []
+    edits += [set_actuals(line, members, months, "") for (line, members), months in planned.actuals.items()]
+    return edits + ([back_to_parent(case, planned.backs, "")] if planned.backs else [])
+
+
+@BLUEPRINT.post("/m/<int:model_id>/drivers/rule")
+def change_rule(model_id: int) -> Response:
+    """Give a row another rule, said in words or in a form. In a case of its own it becomes changes of that case."""
+    view = open_view(model_id, "drivers")
+    form = request.form
     model = view.snapshot.model
-    line = model.line(form.get("line", ""))
-    case = model.case(form.get("case", ""))
-    members = tuple(part for part in form.get("at", "").split("/") if part)
-    where = f"{line.label}, {', '.join(members)}" if members else line.label
-    sentence = f"{where}: {case.label} back to {model.cases[0].label}"
-    return make_edit(model_id, back_to_parent(case.name, line.name, members, sentence))
+    line, case = model.line(form.get("line", "")), model.case(form.get("case", ""))
+    members = _members(form.get("at", ""))
+    if not line.is_assumption:
+        raise InvalidValue(f"{line.label} is calculated; it has a formula and no rule.")
+    if members and members not in model.keys_of(line):
+        raise InvalidValue(f"{line.label} has no {', '.join(members)}.")
+    if form.get("kind"):
+        rule = read_form(form["kind"], form, line.unit)
+    else:
+        rule = read_phrase(form.get("phrase", ""), line.unit)
+    words = rule.words(lambda value: formats.amount(value, line.unit))
+    sentence = f"{label_of(line, members)}: {words[:120]} in {case.label}"
+    if case.parent is None and view.sketch is None:
+        return make_edit(model_id, set_rule(line.name, members, rule, sentence))
+    refuse_other_case(view, case.name)
+    wanted = rule.values(model.timeline)
+    keys = [members] if members or not line.dimensions else list(model.keys_of(line))
+    place = view.snapshot.place(case.name)
+    changes = [
+        found
+        for key in keys
+        for found in changes_to(line.name, at_of(line, key), values_now(view, line, key, place), wanted, model.timeline)
+    ]
+    if not changes:
+        raise InvalidValue("That changes nothing: the months say so already.")
+    return change_values(view, case.name, changes, sentence)
 
 
-@BLUEPRINT.get("/m/<int:model_id>/drivers/formula")
-def open_formula(model_id: int) -> str:
-    """Show the editor of a formula."""
-    view = open_view(model_id, "drivers")
-    line = view.snapshot.model.line(request.args.get("line", ""))
-    problem = view.snapshot.plan.problems.get(line.name)
-    return render_template(
-        "drivers/_formula.html",
-        line=line,
-        problem=problem,
-        warnings=view.snapshot.plan.warnings.get(line.name, ()),
-        seen=view.snapshot.revision,
-        address=view.address,
-    )
-
-
-@BLUEPRINT.post("/m/<int:model_id>/drivers/formula")
-def save_formula(model_id: int) -> Response:
-    """Give a line another formula."""
-    view = open_view(model_id, "drivers")
-    line = view.snapshot.model.line(request.form.get("line", ""))
-    text = request.form.get("formula", "")
-    return make_edit(model_id, set_formula(line.name, text, f"{line.label}: formula now {' '.join(text.split())}"))
-
-
-def _cell(line: str, at: str, month: str) -> tuple[str, MemberKey, Month]:
-    return line, tuple(part for part in at.split("/") if part), Month.parse(month)
+def _members(text: str) -> MemberKey:
+    return tuple(part for part in text.split("/") if part)

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +11,8 @@ from widefork.core.errors import ChangeRefused
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
+from widefork.core.look import Look
+from widefork.core.rules import RULES, write_rule
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.workspace import Snapshot
@@ -30,12 +31,47 @@ class Column:
     month: str
 
 
+ONLY_THIS_MONTH = {"one_off", "monthly", "seasonal", "totals"}
+"""Rules whose months are given one by one, so that what is typed usually means just the one."""
+
+FILLED_ROWS = 60
+"""So many rows are written out at once; sections further down come when they are scrolled to."""
+
+UNJUSTIFIED = "unjustified"
+ROW_HEIGHT = 20
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the address asks of the sheet beside the view.
+
+    Parameters
+    ----------
+    opened : lines whose members, and schedules whose calculated lines, are shown.
+    shaped : the row whose rule is open, as line or line@member/member. kind : the kind of rule tried there.
+    only : ``unjustified`` shows assumptions without a note or range alone. is_unlocked : actual months can be typed.
+    shown : sections the page has on screen; None when it does not say. focus : a line to be there at once.
+    """
+
+    opened: frozenset[str] = frozenset()
+    shaped: str = ""
+    kind: str = ""
+    only: str = ""
+    is_unlocked: bool = False
+    shown: frozenset[str] | None = None
+    focus: str = ""
+
+
 @dataclass(frozen=True)
 class Cell:
-    """A figure in the sheet. ``moved`` is what the latest edit did to it; ``root`` its value in the root case."""
+    """A figure in the sheet.
+
+    ``typed`` is its value in full; ``moved`` what the latest edit did to it; ``root`` its value in the root case.
+    """
 
     id: str
     text: str
+    typed: str
     column: Column
     is_editable: bool
     differs: bool
@@ -46,7 +82,7 @@ class Cell:
 
 @dataclass(frozen=True)
 class Row:
-    """A line, or one member of it."""
+    """A line, or one member of it. ``reach`` is how far what is typed usually holds: ``on`` or ``only``."""
 
     id: str
     name: str
@@ -61,16 +97,25 @@ class Row:
     can_open: bool
     is_open: bool
     fold_url: str
+    shape_url: str
+    is_shaped: bool
+    reach: str
     problem: str
     warning: str
     has_formula_editor: bool
+    has_panel: bool
+    look: Look
     cells: tuple[Cell, ...]
     was_edited: bool
 
 
 @dataclass(frozen=True)
 class SheetSection:
-    """A chapter. ``folded`` counts the lines not shown; ``fold_url`` shows or hides them."""
+    """A chapter.
+
+    ``folded`` counts the lines not shown; ``fold_url`` shows or hides them. A section that is not ``filled`` stands
+    there empty, as high as it will be.
+    """
 
     name: str
     label: str
@@ -79,6 +124,9 @@ class SheetSection:
     folded: int
     is_open: bool
     fold_url: str
+    is_own: bool = True
+    is_filled: bool = True
+    height: int = 0
 
 
 @dataclass(frozen=True)
@@ -88,7 +136,12 @@ class Sheet:
     columns: tuple[Column, ...]
     sections: tuple[SheetSection, ...]
     assumptions: int
+    unjustified: int
     column_width: int
+    asked: Asked
+    unjustified_url: str
+    unlock_url: str
+    has_actuals: bool
     problems: tuple[tuple[str, str], ...] = field(default=())
 
 
@@ -104,66 +157,126 @@ def columns_of(view: View) -> tuple[Column, ...]:
     return tuple(columns)
 
 
-def build(view: View, opened: frozenset[str]) -> Sheet:
-    """Return the sheet. ``opened`` names lines whose members, and sections whose calculated lines, are shown."""
-    builder = _Builder(view, opened)
+def build(view: View, asked: Asked) -> Sheet:
+    """Return the sheet, its first sections filled, and those that are asked for."""
+    builder = Builder(view, asked)
     model = view.snapshot.model
-    sections = tuple(
-        builder.section(section.name, section.label, section.note)
-        for section in model.sections
-        if section.name != STATEMENTS
-    )
+    sections = []
+    rows = 0
+    for section in (section for section in model.sections if section.name != STATEMENTS):
+        lines = builder.shown_lines(section.name)
+        if asked.only and not lines:
+            continue
+        count = sum(1 + builder.open_members(line) for line in lines)
+        wanted = section.name in asked.shown if asked.shown is not None else rows < FILLED_ROWS
+        is_needed = bool({asked.focus, asked.shaped.split("@")[0]} & {line.name for line in lines})
+        rows += count
+        sections.append(builder.section(section.name, wanted or is_needed or not lines))
     longest = max((len(c.text) for s in sections for r in s.rows for c in r.cells), default=0)
+    toggled = {True: "", False: "1"}
     return Sheet(
         builder.columns,
-        sections,
+        tuple(sections),
         sum(line.is_assumption for line in model.lines),
+        sum(map(is_unjustified, model.lines)),
         46 if longest <= 8 else 56 if longest <= 9 else 70,
+        asked,
+        view.address.url(only="" if asked.only else UNJUSTIFIED),
+        view.address.url(unlocked=toggled[asked.is_unlocked]),
+        bool(model.timeline.actual_count),
         tuple((model.line(name).label, problem.sentence) for name, problem in view.snapshot.plan.problems.items()),
     )
 
 
-class _Builder:
-    def __init__(self, view: View, opened: frozenset[str]) -> None:
-        self.view, self.opened = view, opened
+def build_section(view: View, asked: Asked, name: str) -> Sheet:
+    """Return a sheet with one section alone, filled."""
+    sheet = build(view, Asked(asked.opened, asked.shaped, asked.kind, asked.only, asked.is_unlocked, frozenset({name})))
+    return Sheet(
+        sheet.columns,
+        tuple(section for section in sheet.sections if section.name == name),
+        sheet.assumptions,
+        sheet.unjustified,
+        sheet.column_width,
+        asked,
+        sheet.unjustified_url,
+        sheet.unlock_url,
+        sheet.has_actuals,
+    )
+
+
+def is_unjustified(line: Line) -> bool:
+    """Whether nobody said why an assumption is what it is, or between what it may lie."""
+    return line.is_assumption and not line.is_generated and not (line.note and line.plausible)
+
+
+class Builder:
+    """Builds sections, rows and cells of one view."""
+
+    def __init__(self, view: View, asked: Asked) -> None:
+        self.view, self.asked, self.opened = view, asked, asked.opened
         self.snapshot = view.snapshot
         self.model = view.snapshot.model
         self.columns = columns_of(view)
         self.periods = view.address.columns(self.model.timeline)
         self.is_root = self.model.case(view.address.case).parent is None
 
-    def section(self, name: str, label: str, note: str) -> SheetSection:
-        lines = [line for line in self.model.lines if line.section == name]
+    def lines_of(self, name: str) -> list[Line]:
+        """The lines of a section."""
+        return [line for line in self.model.lines if line.section == name]
+
+    def shown_lines(self, name: str) -> list[Line]:
+        """The lines of a section that are shown as things stand."""
+        lines = self.lines_of(name)
+        if self.asked.only:
+            return [line for line in lines if is_unjustified(line)]
         is_generated = any(line.is_generated for line in lines)
-        shown = [line for line in lines if not is_generated or name in self.opened or line.is_assumption]
-        rows = tuple(row for line in shown for row in self.rows(line))
+        return [line for line in lines if not is_generated or name in self.opened or line.is_assumption]
+
+    def open_members(self, line: Line) -> int:
+        """How many members of a line unfold under it."""
+        return len(self.model.keys_of(line)) if line.dimensions and line.name in self.opened else 0
+
+    def section(self, name: str, is_filled: bool) -> SheetSection:
+        """Return a section; one that is not filled has no rows, only their height."""
+        section = next(section for section in self.model.sections if section.name == name)
+        lines, shown = self.lines_of(name), self.shown_lines(name)
+        is_generated = any(line.is_generated for line in lines)
+        count = sum(1 + self.open_members(line) for line in shown)
         return SheetSection(
             name,
-            label,
-            note,
-            rows,
-            len(lines) - len(shown),
+            section.label,
+            section.note,
+            tuple(row for line in shown for row in self.rows(line)) if is_filled else (),
+            0 if self.asked.only else len(lines) - len(shown),
             is_generated and name in self.opened,
             self.toggle(name) if is_generated else "",
+            not is_generated,
+            is_filled,
+            count * ROW_HEIGHT,
         )
 
     def toggle(self, name: str) -> str:
+        """The address with a line or schedule opened, or folded again."""
         opened = self.opened ^ {name}
         return self.view.address.url(open=",".join(sorted(opened)))
 
     def rows(self, line: Line) -> Iterator[Row]:
+        """A line, and its members where they are unfolded."""
         is_open = line.name in self.opened
         yield self.row(line, (), is_open)
         if line.dimensions and is_open:
-            for key in product(*(dimension.members for dimension in self.model.dimensions_of(line))):
+            for key in self.model.keys_of(line):
                 yield self.row(line, key, False)
 
     def row(self, line: Line, members: MemberKey, is_open: bool) -> Row:
+        """Return one row."""
         cells = tuple(self.cells(line, members))
         problem = self.snapshot.plan.problems.get(line.name)
         row_id = "-".join(
             (line.name, *(str(d.index(m)) for d, m in zip(self.model.dimensions_of(line), members, strict=False)))
         )
+        place = f"{line.name}@{'/'.join(members)}" if members else line.name
+        is_shaped = self.asked.shaped == place and line.is_assumption
         return Row(
             row_id,
             line.name,
@@ -178,23 +291,42 @@ class _Builder:
             bool(line.dimensions) and not members,
             is_open,
             self.toggle(line.name) if line.dimensions and not members else "",
+            self.view.address.url(shape="" if is_shaped else place, kind="") if line.is_assumption else "",
+            is_shaped,
+            self.reach(line, members),
             problem.sentence if problem and not members else "",
             " ".join(w.sentence for w in self.snapshot.plan.warnings.get(line.name, ())) if not members else "",
             line.formula is not None and not line.is_generated and not members,
+            not line.is_generated and not members,
+            line.look,
             cells,
-            any(cell.moved for cell in cells) and line.is_assumption,
+            any(cell.moved for cell in cells) and self.is_touched(line),
         )
+
+    def is_touched(self, line: Line) -> bool:
+        """Whether the latest edit, or the sketch, is about the line itself: it then says by how much."""
+        sketch = self.model.sketch
+        touched = sketch is not None and any(change.line == line.name for change in sketch.changes)
+        return touched or line.is_assumption
 
     def short_label(self, line: Line) -> str:
         """A generated line's label without its schedule's name, which stands above it."""
         owner = next(section.label for section in self.model.sections if section.name == line.section)
-        label = line.label.removeprefix(f"{owner}: ") if line.is_generated else line.label
-        return label[:1].upper() + label[1:]
+        return line.label.removeprefix(f"{owner}: ").capitalize() if line.is_generated else line.label
+
+    def reach(self, line: Line, members: MemberKey) -> str:
+        """How far what is typed into a month of a row usually holds."""
+        if not line.is_assumption:
+            return "only"
+        document = write_rule(RULES, line.rules.get(members) or next(iter(line.rules.values())))
+        kind = next(iter(document)) if isinstance(document, dict) else "flat"
+        return "only" if kind in ONLY_THIS_MONTH else "on"
 
     def words(self, line: Line, members: MemberKey) -> str:
+        """A row's rule as a phrase, with what this case does to it; or its formula."""
         if line.formula is not None:
-            return line.formula if not members else ""
-        if not members and line.dimensions and list(line.rules) != [()]:
+            return "" if members else line.formula
+        if not members and list(line.rules) != [()]:
             return f"by {', '.join(line.dimensions)}"
         rule = line.rules.get(members, line.rules.get(()))
         return (
@@ -202,6 +334,7 @@ class _Builder:
         )
 
     def cells(self, line: Line, members: MemberKey) -> Iterator[Cell]:
+        """The figures of a row."""
         values = self.values(self.snapshot, line.name, members)
         now = values[:, self.view.place]
         root = values[:, 0]
@@ -214,16 +347,18 @@ class _Builder:
             moved = _apart(value, old)
             yield Cell(
                 f"c-{line.name}-{'-'.join(members)}-{column.key}".replace(" ", "_"),
-                formats.cell(value, line.unit),
+                formats.line_cell(value, line),
+                formats.typed(value, line.unit) if np.isfinite(value) else "",
                 column,
-                changeable and not column.is_actual,
+                changeable and (not column.is_actual or (self.asked.is_unlocked and not line.is_generated)),
                 differs,
                 formats.amount(float(root[place]), line.unit) if differs else "",
-                formats.cell(old, line.unit) if moved else "",
+                formats.line_cell(old, line) if moved else "",
                 formats.signed(value - old, line.unit) if moved else "",
             )
 
     def is_changeable(self, line: Line) -> bool:
+        """Whether values of a line can be typed in this case."""
         if line.is_assumption:
             return True
         if self.is_root:
@@ -235,9 +370,11 @@ class _Builder:
         return True
 
     def values(self, snapshot: Snapshot, name: str, members: MemberKey) -> Values:
+        """A line over the visible columns, shape (columns, cases)."""
         return roll_up(snapshot.results, name, self.periods, members)
 
     def values_before(self, line: Line, members: MemberKey) -> Values | None:
+        """A line over the visible columns before the latest edit, shape (columns,); None where there is no before."""
         before = self.view.before
         if (
             before is None

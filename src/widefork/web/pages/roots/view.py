@@ -13,6 +13,7 @@ from widefork.core.graph.plan import STATEMENTS
 from widefork.core.lines import Line, MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.finder import line_url
 
 DEEPEST_WAY = 12
 ASSUMPTIONS_SHOWN = 40
@@ -106,11 +107,10 @@ def build(view: View, name: str, members: MemberKey, first: Month, last: Month, 
 
 
 def _drivers_url(view: View, line: Line) -> str:
-    """Where the line stands in Drivers, opened; empty for captions and totals, which stand in Statements only."""
+    """Where the line stands in Drivers; empty for captions and totals, which stand in Statements only."""
     if line.source is not None and line.source.schedule == STATEMENTS:
         return ""
-    opened = line.source.schedule if line.source is not None else line.name
-    return f"{view.address.url('drivers', open=opened)}#row-{line.name}"
+    return line_url(view.address, line)
 
 
 def _step(name: str, members: MemberKey, first: Month, last: Month) -> str:

@@ -1,0 +1,87 @@
+"""The edits a person can make. Each returns what ``ModelStore.edit`` calls inside its transaction.
+
+What is edited in the root case changes the entry rule itself, and so flows into every case; in any other case it
+becomes a change of that case alone. Formulas, lines, sections and the frame belong to the model, and so to all cases.
+"""
+
+from widefork.store.edits.figures import add_figure, change_figure, remove_figure
+from widefork.store.edits.frame import (
+    add_dimension,
+    add_flag,
+    add_member,
+    add_profile,
+    change_dimension,
+    change_flag,
+    change_member,
+    change_model,
+    change_profile,
+    change_timeline,
+    move_member,
+    remove_dimension,
+    remove_flag,
+    remove_member,
+    remove_profile,
+)
+from widefork.store.edits.lines import (
+    add_line,
+    change_line,
+    duplicate_line,
+    make_assumption,
+    make_calculated,
+    move_line,
+    remove_line,
+    rename_line,
+    set_formula,
+)
+from widefork.store.edits.rows import Apply, together
+from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
+from widefork.store.edits.values import (
+    CellsBack,
+    back_to_parent,
+    change_cells,
+    change_months,
+    set_actuals,
+    set_rule,
+)
+
+__all__ = [
+    "Apply",
+    "CellsBack",
+    "add_dimension",
+    "add_figure",
+    "add_flag",
+    "add_line",
+    "add_member",
+    "add_profile",
+    "add_section",
+    "back_to_parent",
+    "change_cells",
+    "change_dimension",
+    "change_figure",
+    "change_flag",
+    "change_line",
+    "change_member",
+    "change_model",
+    "change_months",
+    "change_profile",
+    "change_section",
+    "change_timeline",
+    "duplicate_line",
+    "make_assumption",
+    "make_calculated",
+    "move_line",
+    "move_member",
+    "move_section",
+    "remove_dimension",
+    "remove_figure",
+    "remove_flag",
+    "remove_line",
+    "remove_member",
+    "remove_profile",
+    "remove_section",
+    "rename_line",
+    "set_actuals",
+    "set_formula",
+    "set_rule",
+    "together",
+]

@@ -1,0 +1,341 @@
+"""Edits of a model's frame: its name and months, dimensions and members, profiles, flags and counters."""
+
+from typing import Any
+
+from sqlmodel import col, select
+
+from widefork.core.axes import Month, Timeline
+from widefork.core.errors import InvalidModel
+from widefork.core.flags import Flag
+from widefork.core.language.parse import parse
+from widefork.core.language.rename import rename_in_formula, rename_member_in_formula
+from widefork.core.language.syntax import At, names_in, walk
+from widefork.store.edits.rows import Apply, named_row, next_position, refuse_taken, swap_positions
+from widefork.store.model_store import Edit
+from widefork.store.names import text_of
+from widefork.store.tables import (
+    ChangeRow,
+    DimensionRow,
+    FlagRow,
+    MemberRow,
+    ModelRow,
+    ProfileRow,
+)
+
+
+def change_model(sentence: str, **values: Any) -> Apply:
+    """Change the model's name, currency or opening balances."""
+
+    def apply(edit: Edit) -> None:
+        edit.describe(f"model|{','.join(sorted(values))}", sentence)
+        edit.update(_model_row(edit), **values)
+
+    return apply
+
+
+def change_timeline(timeline: Timeline, sentence: str) -> Apply:
+    """Give the model other months: a longer or shorter horizon, another boundary of actuals or fiscal year.
+
+    Nothing typed is lost: rules and changes keep their dates, also those beyond the horizon.
+
+    Raises (when applied)
+    ------
+    InvalidModel: another start while actuals or history stand at the old one.
+    """
+
+    def apply(edit: Edit) -> None:
+        row = _model_row(edit)
+        if str(timeline.start) != row.start:
+            kept = [line.label for line in edit.names.lines if line.actuals or line.history]
+            if kept:
+                raise InvalidModel(
+                    f"{kept[0]} has actuals or history that begin in {Month.parse(row.start).label}, so the start "
+                    "month cannot move. The last month and the boundary of actuals can.",
+                    "timeline/start",
+                )
+        edit.describe("model|timeline", sentence)
+        edit.update(
+            row,
+            start=str(timeline.start),
+            month_count=timeline.month_count,
+            fiscal_year_start=timeline.fiscal_year_start,
+            last_actual=text_of(timeline.last_actual),
+        )
+
+    return apply
+
+
+def _model_row(edit: Edit) -> ModelRow:
+    row = edit.session.get(ModelRow, edit.model_id)
+    assert row is not None  # the store has just read it
+    return row
+
+
+def add_dimension(name: str, label: str, members: tuple[str, ...], sentence: str) -> Apply:
+    """Add a dimension with its members; they need to be different, and at least one."""
+
+    def apply(edit: Edit) -> None:
+        refuse_taken(edit.names.dimensions, "dimension", name, f"dimensions/{name}")
+        edit.describe(f"dimension:{name}", sentence)
+        position = next_position(edit.names.dimensions)
+        row = DimensionRow(model_id=edit.model_id, position=position, name=name, label=label)
+        edit.add(row)
+        for place, member in enumerate(members):
+            edit.add(MemberRow(dimension_id=int(row.id or 0), position=place, name=member, attributes={}))
+
+    return apply
+
+
+def change_dimension(name: str, sentence: str, new_name: str = "", label: str | None = None) -> Apply:
+    """Rename a dimension; formulas and the attributes that map to it follow."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.dimensions, "dimension", name)
+        edit.describe(f"dimension:{row.id}", sentence)
+        if label is not None:
+            edit.update(row, label=label)
+        if not new_name or new_name == name:
+            return
+        refuse_taken(edit.names.dimensions, "dimension", new_name, f"dimensions/{name}")
+        edit.update(row, name=new_name)
+        for line in edit.names.lines:
+            formula = line.formula and rename_in_formula(line.formula, name, new_name)
+            if formula != line.formula:
+                edit.update(line, formula=formula)
+        for member in edit.names.members:
+            if name in member.attributes:
+                edit.update(member, attributes={new_name if k == name else k: v for k, v in member.attributes.items()})
+
+    return apply
+
+
+def remove_dimension(name: str, sentence: str) -> Apply:
+    """Remove a dimension that no line is spread over.
+
+    Raises (when applied)
+    ------
+    InvalidModel: a line is spread over it; names some.
+    """
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.dimensions, "dimension", name)
+        spread = [line.label for line in edit.names.lines if row.id in line.dimensions]
+        if spread:
+            raise InvalidModel(
+                f"{len(spread)} lines are spread over {row.label or name}, such as {spread[0]}. "
+                "Delete them or give them other dimensions first.",
+                f"dimensions/{name}",
+            )
+        edit.describe(f"dimension:{row.id}", sentence)
+        for member in edit.names.members:
+            if member.dimension_id == row.id:
+                edit.remove(member)
+        edit.remove(row)
+
+    return apply
+
+
+def _member_row(edit: Edit, dimension: str, member: str) -> MemberRow:
+    named_row(edit.names.dimensions, "dimension", dimension)
+    found = edit.names.member_id(dimension, member)
+    return next(row for row in edit.names.members if row.id == found)
+
+
+def add_member(dimension: str, member: str, sentence: str) -> Apply:
+    """Add a member behind the others. Assumptions by member are 0 for it until told otherwise."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.dimensions, "dimension", dimension)
+        beside = [other for other in edit.names.members if other.dimension_id == row.id]
+        refuse_taken(beside, f"member of {dimension}", member, f"dimensions/{dimension}")
+        edit.describe(f"dimension:{row.id}|{member}", sentence)
+        edit.add(MemberRow(dimension_id=row.id, position=next_position(beside), name=member, attributes={}))
+
+    return apply
+
+
+def change_member(
+    dimension: str, member: str, sentence: str, new_name: str = "", attributes: dict[str, str | float] | None = None
+) -> Apply:
+    """Rename a member, which formulas and mappings follow, or give it other attributes."""
+
+    def apply(edit: Edit) -> None:
+        row = _member_row(edit, dimension, member)
+        edit.describe(f"member:{row.id}", sentence)
+        if attributes is not None:
+            edit.update(row, attributes=attributes)
+        if not new_name or new_name == member:
+            return
+        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        refuse_taken(beside, f"member of {dimension}", new_name, f"dimensions/{dimension}")
+        edit.update(row, name=new_name)
+        spread = {line.name for line in edit.names.lines if row.dimension_id in line.dimensions}
+        for line in edit.names.lines:
+            formula = line.formula and rename_member_in_formula(line.formula, spread, member, new_name)
+            if formula != line.formula:
+                edit.update(line, formula=formula)
+        for other in edit.names.members:
+            if other.attributes.get(dimension) == member:
+                edit.update(other, attributes={**other.attributes, dimension: new_name})
+
+    return apply
+
+
+def move_member(dimension: str, member: str, by: int, sentence: str) -> Apply:
+    """Move a member one place up (-1) or down (+1)."""
+
+    def apply(edit: Edit) -> None:
+        row = _member_row(edit, dimension, member)
+        edit.describe(f"dimension:{row.dimension_id}|order", sentence)
+        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        swap_positions(edit, beside, row, by)
+
+    return apply
+
+
+def remove_member(dimension: str, member: str, sentence: str) -> Apply:
+    """Remove a member with the rules, actuals and changes that are about it alone.
+
+    Raises (when applied)
+    ------
+    InvalidModel: the last member, or one that a formula, figure or mapping names.
+    """
+
+    def apply(edit: Edit) -> None:
+        row = _member_row(edit, dimension, member)
+        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        if len(beside) == 1:
+            raise InvalidModel(f"{member} is the last member of {dimension}; remove the dimension instead.", dimension)
+        naming = _who_names(edit, row, dimension)
+        if naming:
+            raise InvalidModel(f"{member} is named by {', '.join(naming[:6])}. Change that first.", dimension)
+        edit.describe(f"dimension:{row.dimension_id}|{member}", sentence)
+        for line in edit.names.lines:
+            if row.dimension_id in line.dimensions:
+                without = {
+                    "rules": [entry for entry in line.rules if row.id not in entry["members"]],
+                    "actuals": [entry for entry in line.actuals if row.id not in entry["members"]],
+                    "absent": [ids for ids in line.absent if row.id not in ids],
+                }
+                edit.update(line, **without)
+        for change in _changes(edit):
+            if row.id in change.members:
+                siblings = {other.id for other in beside}
+                left = [member_id for member_id in change.members if member_id != row.id]
+                if siblings & set(left):
+                    edit.update(change, members=left)
+                else:
+                    edit.remove(change)
+        edit.remove(row)
+
+    return apply
+
+
+def _who_names(edit: Edit, row: MemberRow, dimension: str) -> list[str]:
+    spread = {line.name for line in edit.names.lines if row.dimension_id in line.dimensions}
+    found = [
+        line.label
+        for line in edit.names.lines
+        if line.formula is not None
+        and any(
+            isinstance(piece, At) and piece.member == row.name and piece.name in spread
+            for piece in walk(parse(line.formula))
+        )
+    ]
+    found += [figure.label for figure in edit.names.figures if row.id in figure.members]
+    return found + [other.name for other in edit.names.members if other.attributes.get(dimension) == row.name]
+
+
+def _changes(edit: Edit) -> list[ChangeRow]:
+    cases = [row.id for row in edit.names.cases]
+    moves = [row.id for row in edit.names.moves]
+    query = select(ChangeRow).where(col(ChangeRow.case_id).in_(cases) | col(ChangeRow.move_id).in_(moves))
+    return list(edit.session.exec(query).all())
+
+
+def add_profile(name: str, label: str, amounts: tuple[float, ...], sentence: str) -> Apply:
+    """Add a curve by age."""
+
+    def apply(edit: Edit) -> None:
+        refuse_taken(edit.names.profiles, "profile", name, f"profiles/{name}")
+        edit.describe(f"profile:{name}", sentence)
+        position = next_position(edit.names.profiles)
+        row = ProfileRow(model_id=edit.model_id, position=position, name=name, label=label, amounts=list(amounts))
+        edit.add(row)
+
+    return apply
+
+
+def change_profile(name: str, sentence: str, **values: Any) -> Apply:
+    """Change a profile's label or amounts."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.profiles, "profile", name)
+        edit.describe(f"profile:{row.id}", sentence)
+        edit.update(row, **values)
+
+    return apply
+
+
+def remove_profile(name: str, sentence: str) -> Apply:
+    """Remove a profile no formula uses; raises InvalidModel naming those that do."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.profiles, "profile", name)
+        _refuse_used(edit, name, row.label)
+        edit.describe(f"profile:{row.id}", sentence)
+        edit.remove(row)
+
+    return apply
+
+
+def add_flag(flag: Flag, sentence: str) -> Apply:
+    """Add a flag or counter."""
+
+    def apply(edit: Edit) -> None:
+        refuse_taken(edit.names.flags, "flag", flag.name, f"flags/{flag.name}")
+        edit.describe(f"flag:{flag.name}", sentence)
+        position = next_position(edit.names.flags)
+        edit.add(FlagRow(model_id=edit.model_id, position=position, name=flag.name, **_flag_columns(flag)))
+
+    return apply
+
+
+def change_flag(flag: Flag, sentence: str) -> Apply:
+    """Change what a flag or counter marks; it is found by its name."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.flags, "flag", flag.name)
+        edit.describe(f"flag:{row.id}", sentence)
+        edit.update(row, **_flag_columns(flag))
+
+    return apply
+
+
+def remove_flag(name: str, sentence: str) -> Apply:
+    """Remove a flag no formula uses; raises InvalidModel naming those that do."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.flags, "flag", name)
+        _refuse_used(edit, name, row.label)
+        edit.describe(f"flag:{row.id}", sentence)
+        edit.remove(row)
+
+    return apply
+
+
+def _flag_columns(flag: Flag) -> dict[str, Any]:
+    return {
+        "label": flag.label,
+        "first": text_of(flag.first),
+        "last": text_of(flag.last),
+        "months_of_year": list(flag.months_of_year),
+        "counts": flag.counts,
+        "note": flag.note,
+    }
+
+
+def _refuse_used(edit: Edit, name: str, label: str) -> None:
+    users = [line.label for line in edit.names.lines if line.formula and name in names_in(parse(line.formula))]
+    if users:
+        raise InvalidModel(f"{label} is used by {', '.join(users[:6])}. Change those formulas first.", name)

@@ -1,0 +1,192 @@
+"""Edits of lines themselves: new, renamed, moved, copied, gone, calculated or given."""
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from sqlmodel import col, select
+
+from widefork.core.errors import ChangeRefused, InvalidModel
+from widefork.core.finance.schedules import SCHEDULES, SettingKind
+from widefork.core.language.parse import parse
+from widefork.core.language.rename import rename_in_formula
+from widefork.core.language.syntax import names_in
+from widefork.core.lines import Line, MemberKey
+from widefork.core.rules import RULES, read_rule, refit, write_rule
+from widefork.store.edits.rows import (
+    Apply,
+    line_row_of,
+    named_row,
+    next_position,
+    present_model,
+    refuse_taken,
+    swap_positions,
+)
+from widefork.store.model_store import Edit
+from widefork.store.saving import line_row
+from widefork.store.tables import ChangeRow, LineRow
+
+
+def set_formula(line: str, text: str, sentence: str) -> Apply:
+    """Give a calculated line another formula."""
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, line)
+        if row.formula is None:
+            raise ChangeRefused(line, f"{row.label} is an assumption; its values are given, not calculated.")
+        edit.describe(f"line:{row.id}|formula", sentence)
+        if row.formula != text.strip():
+            edit.update(row, formula=text.strip())
+
+    return apply
+
+
+def make_calculated(line: str, text: str, sentence: str) -> Apply:
+    """Turn an assumption into a calculated line. What cases changed of it stays, on top of the formula."""
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, line)
+        edit.describe(f"line:{row.id}|formula", sentence)
+        edit.update(row, formula=text.strip(), rules=[])
+
+    return apply
+
+
+def make_assumption(line: str, values: dict[MemberKey, Any], sentence: str) -> Apply:
+    """Turn a calculated line into an assumption that says what its formula gave.
+
+    ``values`` : by member key, shape (months,), in the line's unit.
+    """
+
+    def apply(edit: Edit) -> None:
+        model = present_model(edit)
+        row, found = line_row_of(edit, line), model.line(line)
+        nothing = read_rule(RULES, 0)
+        rules = {key: refit(nothing, model.timeline, np.asarray(months)) for key, months in values.items()}
+        edit.describe(f"line:{row.id}|formula", sentence)
+        documents = [
+            {"members": edit.names.key_ids(found.dimensions, key), "rule": write_rule(RULES, rule)}
+            for key, rule in rules.items()
+        ]
+        edit.update(row, formula=None, rules=documents, allow_loop=False)
+
+    return apply
+
+
+def add_line(line: Line, sentence: str, behind: str = "") -> Apply:
+    """Add a line behind another of its section, or at the section's end."""
+
+    def apply(edit: Edit) -> None:
+        refuse_taken(edit.names.lines, "line", line.name, f"lines/{line.name}")
+        named_row(edit.names.sections, "section", line.section)
+        edit.describe(f"line:{line.name}", sentence)
+        position = next_position(edit.names.lines)
+        if behind:
+            position = line_row_of(edit, behind).position + 1
+            for later in edit.names.lines:
+                if later.position >= position:
+                    edit.update(later, position=later.position + 1)
+        edit.add(line_row(line, position, edit.model_id, edit.names))
+
+    return apply
+
+
+def duplicate_line(line: str, name: str, label: str, sentence: str) -> Apply:
+    """Copy a line under another name, behind it. Changes of cases are not copied."""
+
+    def apply(edit: Edit) -> None:
+        found = present_model(edit).line(line)
+        line_row_of(edit, line)
+        text = rename_in_formula(found.formula, line, name) if found.formula is not None else None
+        add_line(replace(found, name=name, label=label, formula=text), sentence, line)(edit)
+
+    return apply
+
+
+def change_line(line: str, sentence: str, section: str = "", **values: Any) -> Apply:
+    """Change columns of a line (label, unit, note, look, plausible, ...), and the section it stands in."""
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, line)
+        edit.describe(f"line:{row.id}|{','.join(sorted(values)) or 'section'}", sentence)
+        target = named_row(edit.names.sections, "section", section) if section else None
+        if target is not None and target.id != row.section_id:
+            values.update(section_id=target.id, position=next_position(edit.names.lines))
+        edit.update(row, **values)
+
+    return apply
+
+
+def move_line(line: str, by: int, sentence: str) -> Apply:
+    """Move a line one place up (-1) or down (+1) within its section."""
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, line)
+        edit.describe(f"line:{row.id}|order", sentence)
+        beside = [other for other in edit.names.lines if other.section_id == row.section_id]
+        swap_positions(edit, beside, row, by)
+
+    return apply
+
+
+def rename_line(old: str, new: str, sentence: str) -> Apply:
+    """Rename a line; every formula that uses it follows, and so do ratios that roll up by it."""
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, old)
+        refuse_taken(edit.names.lines, "line", new, f"lines/{old}")
+        edit.describe(f"line:{row.id}|name", sentence)
+        edit.update(row, name=new)
+        for other in edit.names.lines:
+            renewed: dict[str, Any] = {}
+            if other.formula is not None:
+                formula = rename_in_formula(other.formula, old, new)
+                renewed |= {"formula": formula} if formula != other.formula else {}
+            if old in other.rollup.values():
+                renewed["rollup"] = {key: new if value == old else value for key, value in other.rollup.items()}
+            if renewed:
+                edit.update(other, **renewed)
+
+    return apply
+
+
+def remove_line(line: str, sentence: str) -> Apply:
+    """Remove a line, and with it what cases and moves changed of it and the figures on it.
+
+    Raises (when applied)
+    ------
+    InvalidModel: a formula, a ratio or a schedule needs it; names them.
+    """
+
+    def apply(edit: Edit) -> None:
+        row = line_row_of(edit, line)
+        users = _users(edit, row)
+        if users:
+            raise InvalidModel(
+                f"{row.label} is needed by {', '.join(users[:6])}"
+                f"{f' and {len(users) - 6} more' if len(users) > 6 else ''}. Change those first.",
+                f"lines/{line}",
+            )
+        edit.describe(f"line:{row.id}", sentence)
+        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.line_id) == row.id)).all():
+            edit.remove(change)
+        for figure in edit.names.figures:
+            if figure.line_id == row.id:
+                edit.remove(figure)
+        edit.remove(row)
+
+    return apply
+
+
+def _users(edit: Edit, row: LineRow) -> list[str]:
+    """Labels of what cannot be without a line."""
+    found = []
+    for other in edit.names.lines:
+        needs = names_in(parse(other.formula)) if other.formula is not None else ()
+        if other.id != row.id and (row.name in needs or row.name in other.rollup.values()):
+            found.append(other.label)
+    for schedule in edit.names.schedules:
+        lists = [s.key for s in SCHEDULES[schedule.kind].settings if s.kind is SettingKind.LINES]
+        if any(row.id in schedule.settings.get(key, []) for key in lists):
+            found.append(schedule.label)
+    return found

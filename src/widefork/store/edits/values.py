@@ -1,0 +1,254 @@
+"""Edits of what lines are worth: cells, rules, actual months, and back to the parent case."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from sqlmodel import col, select
+
+from widefork.core.axes import Month
+from widefork.core.changes import Change, Operation, changed_months, joined, plan_months, without
+from widefork.core.errors import ChangeRefused, InvalidValue
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line, MemberKey
+from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
+from widefork.store.edits.rows import Apply, line_row_of, present_model
+from widefork.store.loading import change_of
+from widefork.store.model_store import Edit
+from widefork.store.names import Target
+from widefork.store.saving import change_row
+from widefork.store.tables import CaseRow, ChangeRow, ScheduleRow
+
+
+@dataclass(frozen=True)
+class CellsBack:
+    """Cells of a line that go back to what the parent case says. ``members`` () is all; an open month is None."""
+
+    line: str
+    members: MemberKey = ()
+    first: Month | None = None
+    last: Month | None = None
+
+
+def change_months(case: str, change: Change, sentence: str) -> Apply:
+    """Set, add to or scale months of one line in a case; see ``change_cells``."""
+    return change_cells(case, (change,), sentence)
+
+
+def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
+    """Make any number of changes in a case as one edit.
+
+    Parameters
+    ----------
+    case : the active case.
+    changes : in the order they apply; the members of each name at most one member per dimension.
+    sentence : for the log.
+
+    Raises (when applied)
+    ------
+    ChangeRefused: a calculated line in the root case; or a caption, total or balance in any.
+    InvalidValue: no plan month in the range of one of them.
+    """
+
+    def apply(edit: Edit) -> None:
+        model = present_model(edit)
+        row = edit.names.case(case)
+        by_line: dict[str, list[Change]] = {}
+        for change in changes:
+            _refuse_history(change, model)
+            by_line.setdefault(change.line, []).append(change)
+        subjects = (_subject(row, edit.names.target(change.line), change) for change in changes)
+        edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
+        for name, own in by_line.items():
+            target = edit.names.target(name)
+            if row.parent_id is None:
+                _change_rules(edit, model, model.line(name), target, own)
+            else:
+                _change_case(edit, row, target, own, model)
+
+    return apply
+
+
+def set_rule(line: str, members: MemberKey, rule: Rule, sentence: str) -> Apply:
+    """Give an assumption, or one member of it, another entry rule; in the root case, and so for all."""
+
+    def apply(edit: Edit) -> None:
+        model = present_model(edit)
+        found = model.line(line)
+        target = edit.names.target(line)
+        _refuse_calculated(found)
+        edit.describe(f"{edit.names.cases[0].id}|{target.key}|{'/'.join(sorted(members))}", sentence)
+        rules = _each_member(found, model)
+        for key in rules:
+            if not members or key == members:
+                rules[key] = rule
+        _store_rules(edit, found, target, rules)
+
+    return apply
+
+
+def set_actuals(line: str, members: MemberKey, amounts: dict[Month, float], sentence: str) -> Apply:
+    """Correct actual months of a line, or of one member of it. They hold in every case.
+
+    Raises (when applied)
+    ------
+    InvalidValue: a plan month. UnknownName: a line of a schedule or of the statements.
+    """
+
+    def apply(edit: Edit) -> None:
+        model = present_model(edit)
+        found, row = model.line(line), line_row_of(edit, line)
+        timeline = model.timeline
+        edit.describe(f"line:{row.id}|actuals", sentence)
+        keys = [key for key in model.keys_of(found) if not members or key == members]
+        known = {key: found.actuals.get(key, found.actuals.get((), ())) for key in model.keys_of(found)}
+        rules = _each_member(found, model) if found.is_assumption else {}
+        for key in keys:
+            given = list(known[key])
+            upto = max(timeline.index(month) for month in amounts) + 1
+            if upto > timeline.actual_count:
+                raise InvalidValue(f"{timeline.months[upto - 1].label} is plan, not history.")
+            if len(given) < upto:
+                usual = rules[key].values(timeline) if key in rules else np.zeros(timeline.month_count)
+                given += [float(value) for value in usual[len(given) : upto]]
+            for month, amount in amounts.items():
+                given[timeline.index(month)] = amount
+            known[key] = tuple(given)
+        documents = [
+            {"members": edit.names.key_ids(found.dimensions, key), "values": list(values)}
+            for key, values in known.items()
+            if values
+        ]
+        edit.update(row, actuals=documents)
+
+    return apply
+
+
+def back_to_parent(case: str, cells: Iterable[CellsBack], sentence: str) -> Apply:
+    """Take what a case itself says of some cells out of it, so that they are again what its parent gives."""
+
+    def apply(edit: Edit) -> None:
+        model = present_model(edit)
+        row = edit.names.case(case)
+        subjects = []
+        for back in cells:
+            target = edit.names.target(back.line)
+            subjects.append(f"{row.id}|{target.key}|{'/'.join(sorted(back.members))}")
+            dimensions = model.dimensions_of(model.line(back.line))
+            for existing in _changes_of(edit, row, target):
+                change = change_of(existing, edit.names)
+                left = without(change, back.members, back.first, back.last, dimensions)
+                if left != (change,):
+                    _replace(edit, row, existing, left)
+        edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
+
+    return apply
+
+
+def _refuse_history(change: Change, model: Model) -> None:
+    span = plan_months(change, model.timeline)
+    if span.start >= span.stop:
+        raise InvalidValue(
+            f"Actual months are history and stay as they are; choose a month from {model.timeline.first_plan.label} on."
+        )
+
+
+def _refuse_calculated(line: Line) -> None:
+    if not line.is_assumption:
+        raise ChangeRefused(
+            line.name,
+            f"{line.label} is calculated. In the root case change its formula or the assumptions behind it; "
+            "in any other case it can be adjusted directly.",
+        )
+
+
+def _subject(case: CaseRow, target: Target, change: Change) -> str:
+    members = "/".join(sorted(member for _, member in change.members))
+    return f"{case.id}|{target.key}|{members}"
+
+
+def _change_rules(edit: Edit, model: Model, line: Line, target: Target, changes: Sequence[Change]) -> None:
+    _refuse_calculated(line)
+    rules = _each_member(line, model)
+    for key, rule in rules.items():
+        own = dict(zip(line.dimensions, key, strict=False))
+        here = [c for c in changes if all(own.get(dimension) == member for dimension, member in c.members)]
+        if here:
+            rules[key] = _changed(rule, model, here, line.is_flow)
+    _store_rules(edit, line, target, rules)
+
+
+def _store_rules(edit: Edit, line: Line, target: Target, rules: dict[MemberKey, Rule]) -> None:
+    if line.dimensions and () in line.rules and len(set(rules.values())) == 1:
+        rules = {(): next(iter(rules.values()))}
+    if target.line_id is not None:
+        documents = [
+            {"members": edit.names.key_ids(line.dimensions, key), "rule": write_rule(RULES, rule)}
+            for key, rule in rules.items()
+        ]
+        edit.update(line_row_of(edit, line.name), rules=documents)
+    elif target.schedule_id is not None:
+        row: ScheduleRow = next(row for row in edit.names.schedules if row.id == target.schedule_id)
+        edit.update(row, settings={**row.settings, str(target.part): write_rule(RULES, rules[()])})
+
+
+def _each_member(line: Line, model: Model) -> dict[MemberKey, Rule]:
+    """The line's rules with one for every member."""
+    if not line.dimensions:
+        return dict(line.rules)
+    nothing = read_rule(RULES, 0)
+    return {key: line.rules.get(key, line.rules.get((), nothing)) for key in model.keys_of(line)}
+
+
+def _changed(rule: Rule, model: Model, changes: Sequence[Change], is_flow: bool) -> Rule:
+    values = rule.values(model.timeline)[:, None]
+    for change in changes:
+        values = changed_months(values, change, model.timeline, is_flow)
+    return refit(rule, model.timeline, values[:, 0])
+
+
+def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
+    query = select(ChangeRow).where(ChangeRow.case_id == case.id).order_by(col(ChangeRow.position))
+    wanted = (target.line_id, target.schedule_id, target.part)
+    return [row for row in edit.session.exec(query).all() if (row.line_id, row.schedule_id, row.part) == wanted]
+
+
+def _change_case(edit: Edit, case: CaseRow, target: Target, changes: Sequence[Change], model: Model) -> None:
+    """Append changes; those they cover entirely, that set the same cells, go."""
+    added = joined(_cut_to_plan(change, model) for change in changes)
+    for existing in _changes_of(edit, case, target):
+        known = change_of(existing, edit.names)
+        if known.operation is Operation.SET and any(_covers(change, known, model) for change in added):
+            edit.remove(existing)
+    _append(edit, case, added)
+
+
+def _covers(change: Change, known: Change, model: Model) -> bool:
+    if change.operation is not Operation.SET or change.strength != 1 or change.members != known.members:
+        return False
+    span, covered = plan_months(change, model.timeline), plan_months(known, model.timeline)
+    return bool(span.start <= covered.start and covered.stop <= span.stop)
+
+
+def _append(edit: Edit, case: CaseRow, changes: Iterable[Change]) -> None:
+    query = select(ChangeRow).where(ChangeRow.case_id == case.id)
+    position = max((row.position for row in edit.session.exec(query).all()), default=-1)
+    for place, change in enumerate(changes, 1):
+        edit.add(change_row(change, position + place, edit.names, case_id=case.id))
+
+
+def _replace(edit: Edit, case: CaseRow, existing: ChangeRow, left: Sequence[Change]) -> None:
+    """Put what is left of a change where it stood: the first piece keeps its row, and so whoever drops it by name."""
+    if not left:
+        edit.remove(existing)
+        return
+    position = existing.position
+    values = change_row(left[0], position, edit.names, case_id=case.id).model_dump(exclude={"id", "case_id"})
+    edit.update(existing, **values)
+    for change in left[1:]:
+        edit.add(change_row(change, position, edit.names, case_id=case.id))
+
+
+def _cut_to_plan(change: Change, model: Model) -> Change:
+    first = max(change.first or model.timeline.first_plan, model.timeline.first_plan)
+    return replace(change, first=first)

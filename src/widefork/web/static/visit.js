@@ -1,0 +1,72 @@
+// Going from view to view without losing one's place, and sending edits one after the other.
+const state = () => document.getElementById("state").dataset;
+
+export const here = () => window.location.pathname + window.location.search;
+export const revision = () => state().revision;
+export const activeCase = () => state().case;
+export const modelUrl = (path) => `/m/${state().model}/${path}`;
+
+// The view's own address (case, months, grain) with a page's path and some more parameters.
+export function address(path, values = {}) {
+  const url = new URL(state().back, window.location.href);
+  const kept = new URLSearchParams();
+  for (const key of ["case", "from", "to", "by"]) kept.set(key, url.searchParams.get(key) ?? "");
+  for (const [key, value] of Object.entries(values)) kept.set(key, value);
+  return `${modelUrl(path)}?${kept}`;
+}
+
+// Show another view of the same page: morphed in place, so that scroll and focus stay.
+export async function visit(url) {
+  await htmx.ajax("GET", url, { target: "body", swap: "morph:innerHTML" });
+  window.history.replaceState(null, "", url);
+}
+
+let waiting = Promise.resolve(true);
+
+// Send an edit after those before it. Resolves to whether it was made; what was wrong stands in #gesture-message.
+export function send(path, values) {
+  waiting = waiting.then(async () => {
+    let done = false;
+    const note = (event) => {
+      if (event.detail.requestConfig?.verb === "post") done = event.detail.xhr.status < 400;
+    };
+    document.addEventListener("htmx:afterRequest", note);
+    const all = { message_at: "gesture", ...values, case: activeCase(), seen: revision(), back: here() };
+    await htmx.ajax("POST", modelUrl(path), { values: all, target: "body", swap: "morph:innerHTML" });
+    document.removeEventListener("htmx:afterRequest", note);
+    return done;
+  });
+  return waiting;
+}
+
+// What is being typed survives the page around it being morphed.
+document.addEventListener("DOMContentLoaded", () => {
+  window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) =>
+    !(old.id === "editor-place" && old.dataset?.keep) && !(old.nodeName === "DIALOG" && old.open);
+});
+
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("a[data-visit]");
+  if (!link || event.ctrlKey || event.metaKey || event.shiftKey) return;
+  event.preventDefault();
+  visit(link.getAttribute("href"));
+});
+
+document.addEventListener("htmx:configRequest", (event) => {
+  const loaded = shownSections();
+  if (loaded) event.detail.headers["X-Shown-Sections"] = loaded;
+});
+
+// Sections of a sheet on screen or a screen away: only those are written out anew.
+function shownSections() {
+  const main = document.getElementById("main");
+  const bodies = main?.querySelectorAll("tbody[data-section]:not(.unfilled)") ?? [];
+  const box = main?.getBoundingClientRect();
+  return [...bodies]
+    .filter((body) => {
+      const at = body.getBoundingClientRect();
+      return at.bottom > box.top - box.height && at.top < box.bottom + box.height;
+    })
+    .map((body) => body.dataset.section)
+    .join(",");
+}
