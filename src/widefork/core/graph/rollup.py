@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Period
+from widefork.core.axes import Month, Period
 from widefork.core.graph.calculate import Results
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
 
@@ -32,6 +32,8 @@ def roll_up(results: Results, name: str, periods: Sequence[Period], members: Mem
     """
     line = results.plan.model.line(name)
     by_members = not members and bool(line.dimensions) and line.rollup.over_members is OverMembers.RATIO
+    if all(len(period) == 1 for period in periods) and periods:
+        return _months(results, line, [period.first for period in periods], members, by_members)
     months: Values | None = None
     rolled = []
     for period in periods:
@@ -41,6 +43,18 @@ def roll_up(results: Results, name: str, periods: Sequence[Period], members: Mem
             months = _over_members(results, line, members) if months is None else months
             rolled.append(_over_time(results, line, months, period))
     return np.stack(rolled)
+
+
+def _months(results: Results, line: Line, months: list[Month], members: MemberKey, by_members: bool) -> Values:
+    """Single months need no rolling up over time, and so all of them are read at once."""
+    if by_members:
+        above, below = (
+            roll_up(results, part, [Period("", "", month, month) for month in months], _matching(results, part, line, ()))
+            for part in (line.rollup.numerator, line.rollup.denominator)
+        )
+        return np.asarray(above / np.where(below == 0, np.nan, below))
+    places = [results.plan.model.timeline.index(month) for month in months]
+    return np.array(np.broadcast_to(_over_members(results, line, members)[places], (len(places), results.batch)))
 
 
 def _ratio(results: Results, line: Line, period: Period, members: MemberKey) -> Values:

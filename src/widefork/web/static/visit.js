@@ -41,8 +41,11 @@ export function send(path, values) {
 
 // What is being typed survives the page around it being morphed.
 document.addEventListener("DOMContentLoaded", () => {
-  window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old) =>
-    !(old.id === "editor-place" && old.dataset?.keep) && !(old.nodeName === "DIALOG" && old.open);
+  window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
+    if (old.id === "editor-place" && old.dataset?.keep) return false;
+    if (old.nodeName === "DIALOG" && old.open) return false;
+    return !(old.nodeName === "TR" && old.isEqualNode(fresh)); // most rows stay as they are
+  };
 });
 
 document.addEventListener("click", (event) => {
@@ -60,7 +63,7 @@ document.addEventListener("htmx:configRequest", (event) => {
 // Sections of a sheet on screen or a screen away: only those are written out anew.
 function shownSections() {
   const main = document.getElementById("main");
-  const bodies = main?.querySelectorAll("tbody[data-section]:not(.unfilled)") ?? [];
+  const bodies = main?.querySelectorAll("[data-section]:not(.unfilled)") ?? [];
   const box = main?.getBoundingClientRect();
   return [...bodies]
     .filter((body) => {

@@ -172,14 +172,14 @@ def build(view: View, asked: Asked) -> Sheet:
         is_needed = bool({asked.focus, asked.shaped.split("@")[0]} & {line.name for line in lines})
         rows += count
         sections.append(builder.section(section.name, wanted or is_needed or not lines))
-    longest = max((len(c.text) for s in sections for r in s.rows for c in r.cells), default=0)
+    longest = max(map(builder.longest, (line for line in model.lines if line.section != STATEMENTS)), default=0)
     toggled = {True: "", False: "1"}
     return Sheet(
         builder.columns,
         tuple(sections),
         sum(line.is_assumption for line in model.lines),
         sum(map(is_unjustified, model.lines)),
-        46 if longest <= 8 else 56 if longest <= 9 else 70,
+        46 if longest <= 9 else 56 if longest <= 10 else 70,
         asked,
         view.address.url(only="" if asked.only else UNJUSTIFIED),
         view.address.url(unlocked=toggled[asked.is_unlocked]),
@@ -254,6 +254,12 @@ class Builder:
             is_filled,
             count * ROW_HEIGHT,
         )
+
+    def longest(self, line: Line) -> int:
+        """How many letters the longest figure of a line takes at most, whichever months are shown."""
+        values = np.abs(self.snapshot.results.values(line.name))
+        most = float(np.nansum(values, axis=tuple(range(values.ndim - 2))).max(initial=0.0))
+        return len(formats.line_cell(-most, line))
 
     def toggle(self, name: str) -> str:
         """The address with a line or schedule opened, or folded again."""

@@ -21,7 +21,7 @@ function showAt(moved, value, startValue) {
   redraw();
   const row = curve.closest("tr").previousElementSibling;
   const column = [...document.querySelectorAll("#sheet thead th[data-month]")].findIndex((th) => th.dataset.month === moved.dataset.month);
-  const shown = cellsOf(row)[column]?.querySelector(".v");
+  const shown = cellsOf(row)[column];
   if (shown) shown.textContent = value.toLocaleString("en").replace("-", "\u2212");
   tag(moved, value, startValue);
 }

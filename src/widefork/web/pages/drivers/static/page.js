@@ -131,7 +131,7 @@ function withCommand(event, cell) {
   switch (event.key.toLowerCase()) {
     case "home": return () => choose(cellAt(rows()[0], 0), event.shiftKey);
     case "end": return () => choose(cellsOf(rows().at(-1)).at(-1), event.shiftKey);
-    case "a": return () => chooseSection(rowOf(cell).closest("tbody"));
+    case "a": return () => chooseSection(rowOf(cell).closest("[data-section]"));
     case "r": return () => fill("fill_right");
     case "d": return () => fill("fill_down");
     case "j": return () => entry.openAdjust();
@@ -216,7 +216,7 @@ document.addEventListener("click", (event) => {
   else if (on("[data-new-line]")) openPanel(named(on("[data-new-line]")), { section: on("[data-new-line]").dataset.newLine, behind: on("[data-new-line]").dataset.behind ?? "" });
   else if (on("[data-section-tools]")) openSection(on("[data-section-tools]"));
   else if (on("td.label .name")) chooseRow(on("tr"));
-  else if (on("tr.section b")) chooseSection(on("tbody"));
+  else if (on("tr.section b")) chooseSection(on("[data-section]"));
   else if (byId("editor") && !on("#editor") && !on("dialog")) closeForm();
 });
 
@@ -314,15 +314,15 @@ async function fetchSection(body) {
   const reply = await fetch(url.pathname + url.search);
   if (!reply.ok || !body.isConnected || !body.matches(".unfilled")) return;
   const holder = document.createElement("template");
-  holder.innerHTML = `<table>${await reply.text()}</table>`;
-  const filled = holder.content.querySelector("tbody");
+  holder.innerHTML = await reply.text();
+  const filled = holder.content.querySelector("[data-section]");
   if (!filled) return;
   body.replaceWith(filled);
   htmx.process(filled);
 }
 
 function settle() {
-  for (const body of document.querySelectorAll("#sheet tbody.unfilled")) watcher.observe(body);
+  for (const body of document.querySelectorAll("#sheet .unfilled")) watcher.observe(body);
   document.querySelector("#sheet td.figure")?.setAttribute("tabindex", "0");
   if (!byId("entry") && !byId("editor")) show(false);
 }
