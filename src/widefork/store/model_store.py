@@ -38,6 +38,11 @@ class ModelInfo:
     id: int
     name: str
     revision: int
+    currency: str = ""
+    start: str = ""
+    month_count: int = 0
+    binned_at: str | None = None
+    latest: "LogEntry | None" = None
 
 
 @dataclass(frozen=True)
@@ -111,10 +116,45 @@ class ModelStore:
         self._writing = engine.execution_options(writes=True)
 
     def models(self) -> tuple[ModelInfo, ...]:
-        """Return all models, oldest first."""
+        """Return all models that are not in the bin, oldest first."""
+        return tuple(info for info in self._all_models() if info.binned_at is None)
+
+    def binned(self) -> tuple[ModelInfo, ...]:
+        """Return the models in the bin, oldest first."""
+        return tuple(info for info in self._all_models() if info.binned_at is not None)
+
+    def _all_models(self) -> list[ModelInfo]:
         with Session(self._reading) as session:
             rows = session.exec(select(ModelRow).order_by(col(ModelRow.id))).all()
-            return tuple(ModelInfo(int(row.id or 0), row.name, row.revision) for row in rows)
+            latest = {row.id: self._latest(session, int(row.id or 0)) for row in rows}
+            return [
+                ModelInfo(
+                    int(row.id or 0), row.name, row.revision, row.currency, row.start, row.month_count, row.binned_at,
+                    latest[row.id],
+                )
+                for row in rows
+            ]  # fmt: skip
+
+    @staticmethod
+    def _latest(session: Session, model_id: int) -> LogEntry | None:
+        query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
+        row = session.exec(query.limit(1)).first()
+        return None if row is None else LogEntry(row.revision, row.person, row.made_at, row.sentence)
+
+    def bin(self, model_id: int) -> None:
+        """Lay a model into the bin; nothing of it is lost. Raises UnknownName."""
+        self._set_binned(model_id, datetime.now(UTC).isoformat(timespec="seconds"))
+
+    def restore(self, model_id: int) -> None:
+        """Take a model out of the bin again. Raises UnknownName."""
+        self._set_binned(model_id, None)
+
+    def _set_binned(self, model_id: int, when: str | None) -> None:
+        with Session(self._writing) as session:
+            frame = _frame(session, model_id)
+            frame.binned_at = when
+            session.add(frame)
+            session.commit()
 
     def create(self, model: Model) -> int:
         """Store a new model; return its id.

@@ -3,16 +3,14 @@
 from pathlib import Path
 from secrets import token_hex
 
-from flask import Flask, Response, redirect, render_template, request, url_for
+from flask import Flask, Response, request
 from flask_wtf.csrf import CSRFProtect
-from werkzeug.wrappers import Response as WerkzeugResponse
 
 from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
-from widefork.web import errors
+from widefork.web import errors, front
 from widefork.web.pages import PAGES
 from widefork.web.shared import edits, filters
-from widefork.web.shared.context import store
 from widefork.web.shared.finder import init_finder
 from widefork.web.shared.workspace import Workspace
 
@@ -45,17 +43,9 @@ def create_app(data_folder: Path) -> Flask:
     app.register_blueprint(init_finder(PAGES))
     for page in PAGES:
         app.register_blueprint(page.blueprint)
-    app.add_url_rule("/", "front", _front)
+    app.register_blueprint(front.BLUEPRINT)
     app.after_request(_secure)
     return app
-
-
-def _front() -> "WerkzeugResponse | str":
-    models = store().models()
-    if not models:
-        sentence = "There is no model here yet. Load one with: widefork load FILE, or start ./demo --fresh."
-        return render_template("shared/error.html", fragment="shared/_message.html", sentence=sentence, caret="")
-    return redirect(url_for("lookout.show", model_id=models[0].id))
 
 
 def _secret(path: Path) -> str:

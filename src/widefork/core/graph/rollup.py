@@ -49,7 +49,9 @@ def _months(results: Results, line: Line, months: list[Month], members: MemberKe
     """Single months need no rolling up over time, and so all of them are read at once."""
     if by_members:
         above, below = (
-            roll_up(results, part, [Period("", "", month, month) for month in months], _matching(results, part, line, ()))
+            roll_up(
+                results, part, [Period("", "", month, month) for month in months], _matching(results, part, line, ())
+            )
             for part in (line.rollup.numerator, line.rollup.denominator)
         )
         return np.asarray(above / np.where(below == 0, np.nan, below))

@@ -2,6 +2,7 @@
 
 from widefork.web.pages.compare import PAGE as COMPARE
 from widefork.web.pages.drivers import PAGE as DRIVERS
+from widefork.web.pages.frame import PAGE as FRAME
 from widefork.web.pages.log import PAGE as LOG
 from widefork.web.pages.lookout import PAGE as LOOKOUT
 from widefork.web.pages.roots import PAGE as ROOTS
@@ -9,4 +10,4 @@ from widefork.web.pages.statements import PAGE as STATEMENTS
 from widefork.web.pages.swings import PAGE as SWINGS
 from widefork.web.pages.work_back import PAGE as WORK_BACK
 
-PAGES = (LOOKOUT, DRIVERS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG)
+PAGES = (LOOKOUT, FRAME, DRIVERS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG)
