@@ -8,6 +8,7 @@ from widefork.core.finance.assemble import check_plan
 from widefork.demo import build_demo
 from widefork.web.app import create_app
 from widefork.web.pages import PAGES
+from widefork.web.pages.frame.doings import DOINGS
 
 WORDS = [
     "",
@@ -54,6 +55,15 @@ WORDS = [
     "9" * 40,
     "growth",
     "monthly",
+    "region",
+    "Upland",
+    "analyst_ramp",
+    "0 %, 50 %, 100 %",
+    "24",
+    "Jan 27",
+    "kit_revenue:Coast:2027-03:2027-03~x",
+    "root",
+    "before",
     "kit_price@Coast",
     "49 rising 3 % a year from Jan 2027",
     "Jan 27: 5",
@@ -97,6 +107,35 @@ FORMS = {
     "drivers/line/given": ["line", "seen", "back"],
     "drivers/section/new": ["label", "note", "seen", "back"],
     "drivers/section/change": ["section", "label", "note", "seen", "back"],
+    "roots/try": ["line", "at", "case", "month", "last", "reach", "value", "back"],
+    "roots/views": ["name", "query", "do"],
+    **{
+        f"frame/{doing}": [
+            "name",
+            "label",
+            "start",
+            "months",
+            "last_actual",
+            "fiscal_year_start",
+            "dimension",
+            "member",
+            "members",
+            "attribute",
+            "value",
+            "way",
+            "month",
+            "profile",
+            "amounts",
+            "flag",
+            "first",
+            "last",
+            "counts",
+            "note",
+            "seen",
+            "back",
+        ]
+        for doing in DOINGS
+    },
     "sketch/start": ["case", "back"],
     "sketch/keep": ["way", "label", "seen", "back"],
     "sketch/drop": ["back"],
@@ -108,9 +147,9 @@ FORMS = {
 }
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
-           "section", "q", "page"]  # fmt: skip
+           "section", "q", "page", "than"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
-    "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find",
+    "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
 ]  # fmt: skip
 no_limits = settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 

@@ -14,7 +14,7 @@ from widefork.core.graph.model import Model
 from widefork.store.loading import load_model
 from widefork.store.names import Names
 from widefork.store.saving import store_model
-from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow
+from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow, SavedViewRow
 
 
 class EditConflict(WideforkError):
@@ -248,6 +248,27 @@ class ModelStore:
             query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
             rows = session.exec(query.limit(limit)).all()
             return tuple(LogEntry(row.revision, row.person, row.made_at, row.sentence) for row in rows)
+
+    def views(self, model_id: int, page: str) -> tuple[tuple[str, str], ...]:
+        """Return the kept views of a page as (name, query), in order of their names."""
+        with Session(self._reading) as session:
+            query = select(SavedViewRow).where(SavedViewRow.model_id == model_id, SavedViewRow.page == page)
+            return tuple(sorted((row.name, row.query) for row in session.exec(query).all()))
+
+    def keep_view(self, model_id: int, page: str, name: str, query: str) -> None:
+        """Keep a view of a page under a name, in place of one of the same name; an empty query forgets it."""
+        with Session(self._writing) as session:
+            _frame(session, model_id)
+            known = select(SavedViewRow).where(
+                SavedViewRow.model_id == model_id, SavedViewRow.page == page, SavedViewRow.name == name
+            )
+            row = session.exec(known).first() or SavedViewRow(model_id=model_id, page=page, name=name, query="")
+            row.query = query
+            if query:
+                session.add(row)
+            elif row.id is not None:
+                session.delete(row)
+            session.commit()
 
     def latest_on_line(self, model_id: int, line: str) -> LogEntry | None:
         """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""

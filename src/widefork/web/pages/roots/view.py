@@ -60,6 +60,7 @@ class Roots:
     changes: tuple[str, ...]
     note: str
     drivers_url: str
+    page_url: str
     behind: tuple[tuple[str, str], ...]
     dependents: tuple[tuple[str, str], ...]
 
@@ -98,6 +99,7 @@ def build(view: View, name: str, members: MemberKey, first: Month, last: Month, 
         tuple(change_words(change, model) for change in found.changes),
         line.note,
         _drivers_url(view, line),
+        view.address.url("roots", line=name, at="/".join(members), start=first, end=last, way="~".join(steps)),
         _behind(view, name, found),
         tuple(
             (model.line(other).label, view.address.url("roots", line=other, start=last, end=last))

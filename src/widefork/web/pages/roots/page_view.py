@@ -1,0 +1,194 @@
+"""The page of Roots: the strips, what stands at the end of the way, and what hangs on it."""
+
+from dataclasses import dataclass
+
+from widefork.core.analysis.sensitivity import elasticities
+from widefork.core.figures import Figure, Reduction
+from widefork.core.graph.plan import STATEMENTS
+from widefork.core.lines import Line
+from widefork.web.pages.roots.strips import (
+    THAN,
+    Step,
+    Strip,
+    build_strips,
+    periods_around,
+    range_words,
+    url_of,
+    ways_to,
+    with_members,
+)
+from widefork.web.pages.roots.view import change_words
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+from widefork.web.shared.finder import line_url
+
+PULLS_SHOWN = 8
+Links = tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class Bottom:
+    """The line at the end of the way.
+
+    Parameters
+    ----------
+    can_try : whether an amount can be tried on it here. changes : what this case changes of it, in words.
+    """
+
+    name: str
+    at: str
+    month: str
+    last: str
+    title: str
+    text: str
+    unit: str
+    words: str
+    note: str
+    latest: str
+    plausible: str
+    changes: tuple[str, ...]
+    can_try: bool
+    url: str
+    used_by: Links
+    reaches: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class RootsPage:
+    """The whole page. ``assumptions`` lead straight to each line that is given, with the way kept."""
+
+    title: str
+    strips: tuple[Strip, ...]
+    periods: tuple[tuple[str, str, bool], ...]
+    comparisons: tuple[tuple[str, str, bool], ...]
+    bottom: Bottom
+    assumptions: Links
+    pull_url: str
+    here: str
+
+
+def build_page(view: View, steps: list[Step], than: str, latest: str) -> RootsPage:
+    """Return the page; raises what ``build_strips`` raises."""
+    model = view.snapshot.model
+    top = steps[0]
+    root = model.cases[0].label
+    names = view.snapshot.plan.assumptions_behind(top.line)
+    ways = ways_to(view, top, names)
+    offered = {
+        k: v for k, v in THAN.items() if (k != "root" or view.place) and (k != "actual" or top.first == top.last)
+    }
+    return RootsPage(
+        with_members(model.line(top.line).label, top.members),
+        build_strips(view, steps, than),
+        tuple(
+            (words, url_of(view.address, [step], than), on) for words, step, on in periods_around(model.timeline, top)
+        ),
+        (
+            ("what it is made of", url_of(view.address, steps), not than),
+            *((v.format(root=root), url_of(view.address, steps, k), k == than) for k, v in offered.items()),
+        ),
+        _bottom(view, steps[-1], latest),
+        tuple((model.line(name).label, url_of(view.address, way)) for name, way in ways.items()),
+        view.address.url("roots/pull", line=top.line, at="/".join(top.members), start=top.first, end=top.last),
+        url_of(view.address, steps, than),
+    )
+
+
+def _bottom(view: View, step: Step, latest: str) -> Bottom:
+    model, plan = view.snapshot.model, view.snapshot.plan
+    line = model.line(step.line)
+    timeline = model.timeline
+    rule = line.rules.get(step.members) or line.rules.get(())
+    values = view.snapshot.results.values(line.name)
+    place = tuple(d.index(m) for d, m in zip(model.dimensions_of(line), step.members, strict=False))
+    one = values[(*place, timeline.index(step.last), view.place)] if len(place) == values.ndim - 2 else None
+    direct = [name for name, need in plan.needs.items() if line.name in {*need.same_month, *need.earlier, *need.later}]
+    return Bottom(
+        line.name,
+        "/".join(step.members),
+        str(max(step.first, timeline.first_plan)),
+        str(step.last),
+        with_members(line.label, step.members),
+        formats.amount(float(one), line.unit) if one is not None else "",
+        "" if line.unit.startswith("%") else line.unit,
+        rule.words(lambda value: formats.amount(value, line.unit)) if rule else line.formula or _by(line),
+        line.note,
+        latest,
+        _plausible(line),
+        tuple(change_words(c, model) for c in model.changes_of(view.address.case) if c.line == line.name),
+        line.is_assumption and step.last >= timeline.first_plan,
+        "" if line.source is not None and line.source.schedule == STATEMENTS else line_url(view.address, line),
+        tuple(
+            (model.line(name).label, url_of(view.address, [Step(name, (), step.first, step.last)]))
+            for name in direct
+            if name in model.line_by_name
+        ),
+        _reaches(view, line.name),
+    )
+
+
+def _by(line: Line) -> str:
+    return f"by {', '.join(line.dimensions)}" if line.dimensions else ""
+
+
+def _plausible(line: Line) -> str:
+    known = line.plausible
+    if known is None:
+        return ""
+    if known.is_relative:
+        return f"{known.low * 100:+.4g} % to {known.high * 100:+.4g} %"
+    return f"{formats.amount(known.low, line.unit)} to {formats.amount(known.high, line.unit)}"
+
+
+def _reaches(view: View, name: str) -> tuple[str, ...]:
+    """The captions of the statements that a line has a part in."""
+    plan, model = view.snapshot.plan, view.snapshot.model
+    users: dict[str, list[str]] = {}
+    for user, need in plan.needs.items():
+        for part in {*need.same_month, *need.earlier, *need.later}:
+            users.setdefault(part, []).append(user)
+    found, waiting = {name}, [name]
+    while waiting:
+        for user in users.get(waiting.pop(), ()):
+            if user not in found:
+                found.add(user)
+                waiting.append(user)
+    captions = [line for line in model.lines if line.source is not None and line.source.schedule == STATEMENTS]
+    return tuple(line.label for line in captions if line.name in found and line.name != name)
+
+
+@dataclass(frozen=True)
+class Pull:
+    """How strongly an assumption pulls at a figure: percent of it per percent, and its bar from 0 to 1."""
+
+    label: str
+    text: str
+    share: float
+    is_less: bool
+    url: str
+
+
+def build_pulls(view: View, top: Step) -> tuple[Pull, ...]:
+    """Return the assumptions a figure hangs on most, the strongest first."""
+    model = view.snapshot.model
+    figure = Figure("here", "here", top.line, top.members, top.first, top.last, Reduction.SUM)
+    found = elasticities(view.snapshot.plan, model.changes_of(view.address.case), figure)
+    known = [entry for entry in found if entry.value == entry.value and abs(entry.value) > 5e-4][:PULLS_SHOWN]
+    ways = ways_to(view, top, [entry.line for entry in known])
+    most = max((abs(entry.value) for entry in known), default=1.0)
+    return tuple(
+        Pull(
+            model.line(entry.line).label,
+            formats.plain_number(entry.value, 2),
+            abs(entry.value) / most,
+            entry.value < 0,
+            url_of(view.address, ways.get(entry.line, [top])),
+        )
+        for entry in known
+    )
+
+
+def describe(step: Step, view: View) -> str:
+    """Return a step in words."""
+    line = view.snapshot.model.line(step.line)
+    return f"{with_members(line.label, step.members)}, {range_words(step.first, step.last)}"

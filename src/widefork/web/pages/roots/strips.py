@@ -1,0 +1,447 @@
+"""Roots as strips: the figure on top, and under it, level by level, what the chosen part is made of."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.explain import Contribution, Explanation, Kind, Part, Point, explain, explain_difference
+from widefork.core.axes import Month, Timeline
+from widefork.core.errors import InvalidValue, UnknownName, WideforkError
+from widefork.core.graph.model import Model
+from widefork.core.lines import MemberKey
+from widefork.web.shared import formats
+from widefork.web.shared.address import Address
+from widefork.web.shared.context import View
+
+DEEPEST = 12
+STRIP_WIDTH = 1000.0
+SMALLEST = 62.0
+"""A segment narrower than this holds no label; such ones are gathered at the right end."""
+LONGEST_SENTENCE = 170
+
+THAN = {
+    "before": "than the period before",
+    "year": "than a year before",
+    "root": "than {root}",
+    "actual": "than the last actual month",
+}
+
+
+@dataclass(frozen=True)
+class Step:
+    """One level: a line at some members over some months."""
+
+    line: str
+    members: MemberKey
+    first: Month
+    last: Month
+
+    @classmethod
+    def parse(cls, text: str) -> "Step":
+        """Return the step a text names; raise InvalidValue."""
+        parts = text.split(":")
+        if len(parts) != 4:
+            raise InvalidValue(f"Expected a step of Roots; got “{text}”. Begin again from the figure.")
+        line, at, first, last = parts
+        return cls(line, tuple(part for part in at.split("/") if part), Month.parse(first), Month.parse(last))
+
+    def __str__(self) -> str:
+        return ":".join((self.line, "/".join(self.members), str(self.first), str(self.last)))
+
+
+@dataclass(frozen=True)
+class Segment:
+    """A part of a strip.
+
+    Parameters
+    ----------
+    x, width : of STRIP_WIDTH. is_less : it takes away, and is stippled. is_factor : it multiplies, and is not to size.
+    links : what it can be opened into, as (label, text, address). before : its worth before the sketch.
+    """
+
+    label: str
+    text: str
+    x: float
+    width: float
+    is_less: bool
+    is_factor: bool
+    is_chosen: bool
+    is_assumption: bool
+    links: tuple[tuple[str, str, str], ...]
+    before: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Strip:
+    """One level. ``smaller`` are parts too small for a label, gathered, and ``smaller_share`` what they are together.
+
+    ``close_url`` shows the level above as the last one; empty on top.
+    """
+
+    title: str
+    where: str
+    text: str
+    before: str
+    sentence: str
+    formula: str
+    segments: tuple[Segment, ...]
+    smaller: tuple[tuple[str, str, str], ...]
+    smaller_share: str
+    close_url: str
+    changes: int
+    chosen_x: float | None
+
+
+def build_strips(view: View, steps: list[Step], than: str) -> tuple[Strip, ...]:
+    """Return the strips of a way down, the figure first.
+
+    Raises
+    ------
+    UnknownName, InvalidValue: a step that is not there, or a difference that cannot be taken.
+    """
+    return tuple(_Level(view, steps, place, than).strip() for place in range(len(steps)))
+
+
+def read_way(view: View, way: str, last: Step) -> list[Step]:
+    """Return the steps above a figure and the figure itself; steps that no longer exist are left out."""
+    steps = []
+    for text in way.split("~"):
+        try:
+            step = Step.parse(text)
+        except InvalidValue:
+            continue
+        if step.line in view.snapshot.model.line_by_name and step != last:
+            steps.append(step)
+    return [*steps[-DEEPEST:], last]
+
+
+def url_of(address: Address, steps: list[Step], than: str = "") -> str:
+    """Return the address of a way down."""
+    last = steps[-1]
+    way = "~".join(str(step) for step in steps[:-1])
+    return address.url(
+        "roots", line=last.line, at="/".join(last.members), start=last.first, end=last.last, way=way, than=than
+    )
+
+
+def with_members(label: str, members: MemberKey) -> str:
+    """Return a label with the members it is about."""
+    return f"{label}, {', '.join(members)}" if members else label
+
+
+def range_words(first: Month, last: Month) -> str:
+    """Return a range of months in words."""
+    return first.label if first == last else f"{first.label} to {last.label}"
+
+
+def periods_around(timeline: Timeline, step: Step) -> Iterator[tuple[str, Step, bool]]:
+    """Other periods a figure can be read over: its month, its quarter, its year, the one before and after."""
+    year = [month for month in timeline.months if timeline.fiscal_year(month) == timeline.fiscal_year(step.last)]
+    quarter = [m for m in year if timeline.fiscal_quarter(m) == timeline.fiscal_quarter(step.last)]
+    for words, first, last in (
+        (step.last.label, step.last, step.last),
+        (f"Q{timeline.fiscal_quarter(step.last)[1]}", quarter[0], quarter[-1]),
+        (f"FY{timeline.fiscal_year(step.last) % 100:02d}", year[0], year[-1]),
+    ):
+        other = Step(step.line, step.members, first, last)
+        yield words, other, other == step
+    length = step.last.ordinal - step.first.ordinal + 1
+    for words, by in (("earlier", -length), ("later", length)):
+        first, last = step.first.plus(by), step.last.plus(by)
+        if timeline.start <= first and last <= timeline.end:
+            yield words, Step(step.line, step.members, first, last), False
+
+
+class _Level:
+    def __init__(self, view: View, steps: list[Step], place: int, than: str) -> None:
+        self.view, self.steps, self.place, self.than = view, steps, place, than
+        self.model: Model = view.snapshot.model
+        self.step = steps[place]
+        self.line = self.model.line(self.step.line)
+        if self.step.members and len(self.step.members) != len(self.line.dimensions):
+            known = [m for d in self.model.dimensions_of(self.line) for m in d]
+            raise UnknownName("member", "/".join(self.step.members), known)
+        self.chosen = steps[place + 1] if place + 1 < len(steps) else None
+
+    def strip(self) -> Strip:
+        found = self.explained(self.view)
+        before = self.earlier()
+        if self.than:
+            return self.difference(found)
+        entries = list(self.entries(found))
+        earlier = {entry.label: entry for entry in self.entries(before)} if before is not None else {}
+        segments, smaller, share, chosen_x = self.laid_out(entries, earlier, found)
+        was = self.amount(before.value) if before is not None else ""
+        now = self.amount(found.value)
+        return Strip(
+            with_members(self.line.label, self.step.members),
+            range_words(self.step.first, self.step.last),
+            self.with_unit(now),
+            was if was != now else "",
+            self.sentence(found),
+            found.formula,
+            segments,
+            smaller,
+            share,
+            url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
+            len(found.changes),
+            chosen_x,
+        )
+
+    def explained(self, view: View, before: bool = False) -> Explanation:
+        snapshot = view.before if before and view.before is not None else view.snapshot
+        case = view.address.case
+        changes = snapshot.model.changes_of(case)
+        step = self.step
+        place = snapshot.place(case)
+        return explain(snapshot.results, place, changes, step.line, step.members, step.first, step.last, self.show)
+
+    def earlier(self) -> Explanation | None:
+        """The same without the sketch, while one is on this case."""
+        if self.view.before is None or self.step.line not in self.view.before.model.line_by_name:
+            return None
+        if self.view.address.case not in self.view.before.case_names:
+            return None
+        try:
+            return self.explained(self.view, before=True)
+        except WideforkError:
+            return None
+
+    # words
+
+    def show(self, part: str, value: float) -> str:
+        unit = self.model.line_by_name[part].unit if part in self.model.line_by_name else ""
+        return _with_unit(formats.amount(value, unit), unit)
+
+    def amount(self, value: float) -> str:
+        return formats.amount(value, self.line.unit)
+
+    def with_unit(self, text: str) -> str:
+        return _with_unit(text, self.line.unit)
+
+    def sentence(self, found: Explanation) -> str:
+        """The value as one sentence, with the numbers it is made of."""
+        what = f"{with_members(self.line.label, self.step.members)}, {range_words(self.step.first, self.step.last)}"
+        value = self.with_unit(self.amount(found.value))
+        if found.sentence and np.isnan(found.value):
+            return f"{what}: {found.sentence}"
+        match found.kind:
+            case Kind.FORMULA if found.filled and len(found.filled) <= LONGEST_SENTENCE:
+                said = found.filled.replace(" * ", " × ")
+                return f"{what}: {said} = {value}" if said != value else f"{what}: {value}"
+            case Kind.MONTHS:
+                return f"{what}: {len(found.parts)} months, rolled up as {self.line.rollup.over_time} = {value}"
+            case Kind.MEMBERS:
+                over = " and ".join(self.line.dimensions)
+                return f"{what}: {len(found.parts)} of {over}, rolled up as {self.line.rollup.over_members} = {value}"
+            case Kind.ASSUMPTION:
+                return f"{what}: {value}, assumed"
+            case Kind.ACTUAL:
+                return f"{what}: {value}, what really happened"
+            case Kind.RATIO if len(found.parts) >= 2:
+                top, below = found.parts[:2]
+                return f"{what}: {self.show(top.line, top.value)} / {self.show(below.line, below.value)} = {value}"
+        return f"{what}: {value}"
+
+    def label_of(self, part: Part) -> str:
+        line = self.model.line(part.line)
+        if part.line == self.step.line and part.members != self.step.members:
+            return ", ".join(part.members)
+        label = with_members(line.label, part.members)
+        return (
+            label
+            if part.first == self.step.first or self.step.first != self.step.last
+            else (f"{label}, {part.first.label}")
+        )
+
+    # parts
+
+    def entries(self, found: Explanation) -> "Iterator[_Entry]":
+        """What the value is made of: terms that add up, or factors that do not."""
+        if found.kind is Kind.FORMULA and len(found.contributions) > 1:
+            for term in found.contributions:
+                yield self.term(term)
+            return
+        adds_up = found.kind is Kind.MEMBERS and self.line.rollup.over_members.value == "sum"
+        adds_up = adds_up or (found.kind is Kind.MONTHS and self.line.rollup.over_time.value == "sum")
+        for part in found.parts:
+            label = part.first.label if found.kind is Kind.MONTHS else self.label_of(part)
+            yield _Entry(label, part.value, self.show(part.line, part.value), (part,), not adds_up, part.role)
+
+    def term(self, term: Contribution) -> "_Entry":
+        label = self.label_of(term.parts[0]) if len(term.parts) == 1 else self.spoken(term)
+        sign = "+" if term.amount > 0 else ""
+        return _Entry(label, term.amount, sign + self.amount(term.amount), term.parts, False, term.note)
+
+    def spoken(self, term: Contribution) -> str:
+        """A term by the names people use, joined as factors where it is a product of a few."""
+        if not term.parts:
+            return term.words
+        labels = list(dict.fromkeys(self.model.line(part.line).label for part in term.parts))
+        return " × ".join(labels[:3]) if len(labels) <= 3 else term.words
+
+    def links(self, entry: "_Entry") -> tuple[tuple[str, str, str], ...]:
+        timeline = self.model.timeline
+        found = []
+        for part in entry.parts:
+            if timeline.start <= part.first and part.last <= timeline.end:
+                step = Step(part.line, part.members, part.first, part.last)
+                url = url_of(self.view.address, [*self.steps[: self.place + 1], step], self.than)
+                found.append((self.label_of(part), self.show(part.line, part.value), url))
+        return tuple(found)
+
+    def is_chosen(self, entry: "_Entry") -> bool:
+        return self.chosen is not None and any(
+            (part.line, part.members, part.first, part.last)
+            == (self.chosen.line, self.chosen.members, self.chosen.first, self.chosen.last)
+            for part in entry.parts
+        )
+
+    def laid_out(
+        self, entries: "list[_Entry]", earlier: "dict[str, _Entry]", found: Explanation
+    ) -> tuple[tuple[Segment, ...], tuple[tuple[str, str, str], ...], str, float | None]:
+        """Segments by size from the left, the small ones gathered; factors in the order they are written."""
+        sizes = [abs(entry.amount) if np.isfinite(entry.amount) else 0.0 for entry in entries]
+        whole = sum(sizes)
+        is_sized = bool(entries) and not entries[0].is_factor and whole > 0
+        order = list(range(len(entries)))
+        if is_sized and found.kind is not Kind.MONTHS:
+            order.sort(key=lambda place: -sizes[place])
+        even = STRIP_WIDTH / max(1, len(entries))
+        widths = {place: STRIP_WIDTH * sizes[place] / whole if is_sized else even for place in order}
+        big = [p for p in order if widths[p] >= SMALLEST or (self.is_chosen(entries[p]) and not is_sized)]
+        big = big or order[: int(STRIP_WIDTH // SMALLEST)]
+        small = [place for place in order if place not in big]
+        room = STRIP_WIDTH - (110.0 if small else 0.0)
+        total = sum(widths[place] for place in big)
+        segments, x, chosen_x = [], 0.0, None
+        for place in big:
+            entry, width = entries[place], widths[place] * room / total
+            is_chosen = self.is_chosen(entry)
+            chosen_x = x + width / 2 if is_chosen else chosen_x
+            was = earlier.get(entry.label)
+            moved = was is not None and was.text != entry.text
+            segments.append(
+                Segment(
+                    entry.label,
+                    entry.text,
+                    round(x, 1),
+                    round(width, 1),
+                    entry.amount < 0 and not entry.is_factor,
+                    entry.is_factor and len(entries) > 1,
+                    is_chosen,
+                    len(entry.parts) == 1 and self.model.line(entry.parts[0].line).is_assumption,
+                    self.links(entry),
+                    was.text if was is not None and moved else "",
+                    entry.note,
+                )
+            )
+            x += width
+        if chosen_x is None and any(self.is_chosen(entries[place]) for place in small):
+            chosen_x = STRIP_WIDTH - 55.0
+        rest = tuple(self.links(entries[p])[0] if self.links(entries[p]) else (entries[p].label, entries[p].text, "")
+                     for p in small)  # fmt: skip
+        share = f"{sum(sizes[p] for p in small) / whole * 100:.0f} %" if is_sized and small else ""
+        return tuple(segments), rest, share, chosen_x
+
+    # differences
+
+    def points(self) -> tuple[Point, Point]:
+        """Both ends of the difference asked for."""
+        snapshot, step = self.view.snapshot, self.step
+        place = snapshot.place(self.view.address.case)
+        now = Point(place, step.first, step.last)
+        length = step.last.ordinal - step.first.ordinal + 1
+        timeline = self.model.timeline
+        match self.than:
+            case "root":
+                return Point(0, step.first, step.last), now
+            case "year":
+                first, last = step.first.plus(-12), step.last.plus(-12)
+            case "actual":
+                last_actual = timeline.last_actual if timeline.actual_count else None
+                if last_actual is None or length > 1:
+                    raise InvalidValue("Choose one month, in a model with actuals, to compare it with the last actual.")
+                first = last = last_actual
+            case _:
+                first, last = step.first.plus(-length), step.last.plus(-length)
+        if first < timeline.start:
+            raise InvalidValue(f"The model begins in {timeline.start.label}; there is nothing before to compare with.")
+        return Point(place, first, last), now
+
+    def difference(self, found: Explanation) -> Strip:
+        before, after = self.points()
+        told = explain_difference(self.view.snapshot.results, self.step.line, self.step.members, before, after)
+        entries = []
+        for share in told.shares:
+            if not share.amount:
+                continue
+            parts: tuple[Part, ...] = ()
+            if share.line and share.line in self.model.line_by_name:
+                other = self.model.line(share.line)
+                members = self.step.members if other.dimensions == self.line.dimensions else ()
+                parts = (Part(share.line, members, after.first, after.last, share.amount),)
+            label = self.model.line(share.line).label if parts else share.words
+            entries.append(_Entry(label, share.amount, formats.signed(share.amount, self.line.unit), parts, False, ""))
+        segments, smaller, smaller_share, chosen_x = self.laid_out(entries, {}, found)
+        root = self.model.cases[0].label
+        then = {
+            "root": f"{root} {range_words(before.first, before.last)}",
+        }.get(self.than, range_words(before.first, before.last))
+        now, was = self.amount(told.after), self.amount(told.before)
+        difference = formats.signed(told.after - told.before, self.line.unit)
+        return Strip(
+            with_members(self.line.label, self.step.members),
+            f"{range_words(self.step.first, self.step.last)} against {then}",
+            difference,
+            "",
+            f"{self.with_unit(was)} then, {self.with_unit(now)} now: {difference}",
+            found.formula,
+            segments,
+            smaller,
+            smaller_share,
+            url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
+            0,
+            chosen_x,
+        )
+
+
+@dataclass(frozen=True)
+class _Entry:
+    label: str
+    amount: float
+    text: str
+    parts: tuple[Part, ...]
+    is_factor: bool
+    note: str
+
+
+def _with_unit(text: str, unit: str) -> str:
+    return text if unit.startswith("%") or not unit else f"{text} {unit}"
+
+
+def ways_to(view: View, top: Step, names: Iterable[str]) -> dict[str, list[Step]]:
+    """Return the shortest way down from a figure to each of some lines, in the same months, over all members."""
+    needs = view.snapshot.plan.needs
+    model = view.snapshot.model
+    came: dict[str, str] = {top.line: ""}
+    waiting = [top.line]
+    while waiting:
+        name = waiting.pop(0)
+        need = needs.get(name)
+        for part in (*need.same_month, *need.earlier, *need.later) if need is not None else ():
+            if part not in came:
+                came[part] = name
+                waiting.append(part)
+    found = {}
+    for name in names:
+        way, at = [], name
+        while at and at in came:
+            if at in model.line_by_name:
+                way.append(at)
+            at = came[at]
+        if way and way[-1] == top.line:
+            found[name] = [top, *(Step(line, (), top.first, top.last) for line in way[::-1][1:])]
+    return found
