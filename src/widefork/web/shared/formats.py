@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 from enum import StrEnum
 from math import isfinite
 from typing import TypeVar
@@ -78,8 +79,13 @@ def signed(value: float, unit: str) -> str:
 
 def typed(value: float, unit: str) -> str:
     """Return a value as a person would type it: full precision, plain minus, percent as percent."""
-    shown = value * 100 if unit.startswith("%") else value
-    return f"{shown:.10g}"
+    return written_out(value * 100 if unit.startswith("%") else value)
+
+
+def written_out(value: float) -> str:
+    """Return a number with ten digits that matter, all fifteen for a large one, and never an exponent."""
+    text = f"{value:.10g}" if abs(value) < 1e9 else f"{value:.15g}"
+    return format(Decimal(text), "f") if "e" in text and isfinite(value) else text
 
 
 def figure_text(figure: Figure, line: Line, value: float) -> str:

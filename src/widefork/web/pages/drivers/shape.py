@@ -177,11 +177,11 @@ def _field(field: RuleField, part: Any, unit: str) -> tuple[FieldRow, ...]:
         case FieldKind.AMOUNT:
             text = formats.typed(float(part), unit)
         case FieldKind.RATE:
-            text = f"{float(part) * 100:.10g} %"
+            text = f"{formats.written_out(float(part) * 100)} %"
         case FieldKind.MONTH:
             text = Month.parse(str(part)).label
         case FieldKind.WEIGHTS:
-            text = "/".join(f"{weight:.6g}" for weight in part)
+            text = "/".join(map(formats.written_out, part))
         case FieldKind.AMOUNTS:
             text = "; ".join(formats.typed(float(amount), unit) for amount in part)
         case FieldKind.BY_MONTH:
@@ -189,7 +189,7 @@ def _field(field: RuleField, part: Any, unit: str) -> tuple[FieldRow, ...]:
         case FieldKind.BY_PERIOD:
             text = "\n".join(f"{_period(key)}: {formats.typed(float(v), unit)}" for key, v in part.items())
         case _:
-            text = str(part) if not isinstance(part, list) else "/".join(f"{weight:.6g}" for weight in part)
+            text = str(part) if not isinstance(part, list) else "/".join(map(formats.written_out, part))
     choices = (*field.choices, text) if field.choices and text not in field.choices else field.choices
     return (FieldRow(name, field.label, text, _NAMES[field.kind], choices),)
 

@@ -341,8 +341,9 @@ class _Level:
             x += width
         if chosen_x is None and any(self.is_chosen(entries[place]) for place in small):
             chosen_x = STRIP_WIDTH - 55.0
-        rest = tuple(self.links(entries[p])[0] if self.links(entries[p]) else (entries[p].label, entries[p].text, "")
-                     for p in small)  # fmt: skip
+        rest = tuple(
+            (entries[p].label, entries[p].text, next((url for _, _, url in self.links(entries[p])), "")) for p in small
+        )
         share = f"{sum(sizes[p] for p in small) / whole * 100:.0f} %" if is_sized and small else ""
         return tuple(segments), rest, share, chosen_x
 

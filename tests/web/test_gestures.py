@@ -1,0 +1,222 @@
+"""What is done on the sheet becomes the edit a spreadsheet user means, whatever number of cells it is about."""
+
+import pytest
+
+from tests.web.gestures import gesture
+from widefork.core.axes import Grain, Month
+from widefork.core.engine import evaluate
+from widefork.core.finance.assemble import build_plan
+from widefork.core.graph.rollup import roll_up
+
+MONTHS = ["2027-01", "2027-02", "2027-03"]
+REGIONS = [("kit_price", "Coast"), ("kit_price", "Valley"), ("kit_price", "Upland")]
+
+
+def done(client, **sent):
+    reply = client.post("/m/1/drivers/cells", data=gesture(seen=str(revision(client)), **sent))
+    assert reply.status_code == 303, reply.text
+    return reply
+
+
+def refused(client, **sent):
+    reply = client.post(
+        "/m/1/drivers/cells", data=gesture(seen=str(revision(client)), **sent), headers={"HX-Request": "true"}
+    )
+    assert reply.status_code == 422
+    return reply.text
+
+
+def revision(client):
+    return store(client).revision(1)
+
+
+def store(client):
+    return client.application.extensions["workspace"].store
+
+
+def months_of(client, line, members=(), case="base", first="2027-01", count=3):
+    plan = build_plan(store(client).load(1).model)
+    results = evaluate(plan, [plan.model.changes_of(case)])
+    start = Month.parse(first)
+    periods = plan.model.timeline.periods(Grain.MONTH, start, start.plus(count - 1))
+    return roll_up(results, line, periods, members)[:, 0].tolist()
+
+
+def latest(client):
+    return store(client).log(1)[0].sentence
+
+
+def test_a_typed_number_holds_from_its_month_on_or_in_its_month_alone(client):
+    done(client, rows=[("rent", "")], months=["2027-02"], value="9500", reach="on")
+    assert months_of(client, "rent") == [9200, 9500, 9500]
+    done(client, rows=[("rent", "")], months=["2027-02"], value="9300", reach="only")
+    assert months_of(client, "rent") == [9200, 9300, 9500]
+    assert latest(client) == "Rent: 9,500 to 9,300 in Feb 27 in Base"
+
+
+def test_what_is_typed_over_a_range_is_set_in_all_of_it(client):
+    done(client, rows=REGIONS, months=MONTHS, value="50")
+    for _, region in REGIONS:
+        assert months_of(client, "kit_price", (region,)) == [50, 50, 50]
+    assert latest(client) == "Kit price, Coast and 2 more: 50.47 to 50.00 Jan 27 to Mar 27 in Base"
+
+
+def test_a_pasted_block_is_one_edit_one_undo_and_reads_either_decimal_style(client):
+    done(client, kind="paste", rows=REGIONS, months=MONTHS[:1], value="50,10\t51,20\n€ 44,00\t\n1.045,5\t2\n")
+    assert months_of(client, "kit_price", ("Coast",), count=2) == [50.1, 51.2]
+    assert months_of(client, "kit_price", ("Valley",), count=2) == pytest.approx([44.0, 48.41])
+    assert months_of(client, "kit_price", ("Upland",), count=2) == [1045.5, 2.0]
+    assert revision(client) == 1
+    client.post("/m/1/undo", data={"back": ""})
+    assert months_of(client, "kit_price", ("Coast",), count=2) == pytest.approx([50.47, 50.47])
+
+
+def test_500_cells_are_one_edit(client):
+    rows = [("rent", ""), ("software", ""), *REGIONS, ("courier_price", "")]
+    rows = [row for row in rows if row[0] in store(client).load(1).model.line_by_name]
+    block = "\n".join("\t".join(f"{100 + r * 30 + c}" for c in range(24)) for r in range(len(rows)))
+    done(client, kind="paste", rows=rows, months=["2027-01"], value=block, case="best")
+    assert revision(client) == 1
+    assert months_of(client, "software", case="best", count=24)[23] == 100 + 30 + 23
+    assert months_of(client, "software", count=24)[23] != 100 + 30 + 23
+
+
+def test_one_cell_is_pasted_into_all_that_are_chosen(client):
+    done(client, kind="paste", rows=REGIONS, months=MONTHS, value="47")
+    assert {tuple(months_of(client, "kit_price", (region,))) for _, region in REGIONS} == {(47, 47, 47)}
+
+
+def test_a_block_with_totals_in_it_can_be_pasted_back_and_a_changed_total_is_asked_about(client):
+    rows = [("kit_price", "Coast"), ("kit_revenue", "")]
+    now = months_of(client, "kit_revenue", count=1)[0]
+    done(client, kind="paste", rows=rows, months=["2027-01"], value=f"50.47\n{now:.2f}".replace("50.47", "51"))
+    text = refused(client, kind="paste", rows=rows, months=["2027-01"], value="52\n7")
+    assert "calculated" in text
+    assert 'data-offer="skip"' in text
+    done(client, kind="paste", rows=rows, months=["2027-01"], value="52\n7", skip=True)
+    assert months_of(client, "kit_price", ("Coast",), count=1) == [52]
+
+
+def test_commas_that_could_be_either_are_asked_about_and_the_answer_is_used(client):
+    text = refused(client, kind="paste", rows=[("rent", "")], months=["2027-01"], value="9,500")
+    assert 'data-offer="mark:."' in text
+    done(client, kind="paste", rows=[("rent", "")], months=["2027-01"], value="9,500", mark=".")
+    assert months_of(client, "rent", count=1) == [9500]
+
+
+def test_filling_right_and_down_copies_the_first_cell_of_each_row_or_column(client):
+    done(client, rows=[("rent", "")], months=["2027-01"], value="9000", reach="only")
+    done(client, kind="fill_right", rows=[("rent", "")], months=MONTHS)
+    assert months_of(client, "rent") == [9000, 9000, 9000]
+    done(client, kind="fill_down", rows=REGIONS, months=MONTHS)
+    assert months_of(client, "kit_price", ("Upland",)) == months_of(client, "kit_price", ("Coast",))
+
+
+def test_delete_is_0_in_the_root_and_back_to_the_root_elsewhere(client):
+    done(client, rows=[("rent", "")], months=MONTHS, value="8000", case="best")
+    done(client, kind="clear", rows=[("rent", "")], months=MONTHS[1:2], case="best")
+    assert months_of(client, "rent", case="best") == [8000, 9200, 8000]
+    done(client, kind="clear", rows=[("rent", "")], months=MONTHS[:1])
+    assert months_of(client, "rent") == [0, 9200, 9200]
+    assert "changes nothing" in refused(client, kind="paste", rows=[("rent", "")], months=MONTHS[:1], value="0")
+
+
+@pytest.mark.parametrize(
+    ("said", "wanted"),
+    [
+        ("+10 %", [10120, 10120, 10120]), ("-200 each", [9000, 9000, 9000]), ("set to 50", [50, 50, 50]),
+        ("*2", [18400, 18400, 18400]), ("-2760 in total", [8280, 8280, 8280]), ("3000 in total", [1000, 1000, 1000]),
+    ],
+)  # fmt: skip
+def test_chosen_cells_are_adjusted_by_percent_amount_or_total(client, said, wanted):
+    done(client, kind="adjust", rows=[("rent", "")], months=MONTHS, value=said)
+    assert months_of(client, "rent") == pytest.approx(wanted)
+
+
+def test_a_total_is_spread_over_several_rows_in_proportion(client):
+    rows = [("kits_ordered", region) for region in ("Coast", "Valley")]
+    before = [sum(months_of(client, "kits_ordered", (region,))) for _, region in rows]
+    done(client, kind="adjust", rows=rows, months=MONTHS, value="+300 in total")
+    after = [sum(months_of(client, "kits_ordered", (region,))) for _, region in rows]
+    assert sum(after) == pytest.approx(sum(before) + 300)
+    assert after[0] / after[1] == pytest.approx(before[0] / before[1])
+
+
+def test_actual_months_are_history_until_they_are_unlocked(client):
+    assert "history" in refused(client, rows=[("rent", "")], months=["2026-03"], value="9900")
+    done(client, rows=[("rent", "")], months=["2026-03"], value="9900", unlocked="1")
+    assert months_of(client, "rent", first="2026-02") == [9200, 9900, 9200]
+    assert months_of(client, "rent", first="2026-02", case="worst") == [9200, 9900, 9200]
+    done(client, kind="paste", rows=[("rent", "")], months=["2026-06"], value="9100\t9000", unlocked="1")
+    assert months_of(client, "rent", first="2026-06") == [9100, 9000, 9200]
+
+
+def test_under_a_sketch_the_case_stays_and_back_means_as_it_was_before_the_sketch(client):
+    client.post("/m/1/sketch/start", data={"case": "worst", "back": ""})
+    done(client, rows=[("rent", "")], months=MONTHS, value="7000", case="worst")
+    assert revision(client) == 0
+    page = client.get("/m/1/drivers?case=worst&focus=rent&from=2027-01&to=2027-03").text
+    assert "Sketch in Worst" in page
+    assert 'data-v="7000"' in page
+    assert 'data-v="7000"' not in client.get("/m/1/drivers?case=base&focus=rent&from=2027-01&to=2027-03").text
+    assert "Your sketch is on Worst" in refused(client, rows=[("rent", "")], months=MONTHS, value="1", case="base")
+    done(client, kind="back", rows=[("rent", "")], months=MONTHS[:2], case="worst")
+    client.post("/m/1/sketch/keep", data={"way": "case", "seen": "0", "back": ""})
+    assert months_of(client, "rent", case="worst") == [9200, 9200, 7000]
+    assert "kept a sketch" in latest(client)
+
+
+def test_the_model_itself_is_not_sketched(client):
+    client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
+    data = {"line": "marketing", "formula": "1", "seen": "0"}
+    for path, sent in (
+        ("drivers/formula", data), ("drivers/line", {**data, "label": "x"}), ("drivers/section/new", {"label": "x"}),
+        ("frame/model", {"name": "x"}), ("drivers/line/up", {"line": "rent"}),
+    ):  # fmt: skip
+        reply = client.post(f"/m/1/{path}", data=sent, headers={"HX-Request": "true"})
+        assert "Keep or drop the sketch first" in reply.text
+
+
+RULES_SAID = {
+    "flat": "9500", "growth": "9200 rising 3 % a year from Jan 2027",
+    "steps": "9200 from Jan 26, then 9800 from Mar 27",
+    "points": "straight: 9200 in Jan 26, 10000 in Dec 27", "every": "18000 every 12 months from Mar 26",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", RULES_SAID)
+def test_a_rule_said_in_words_is_used_and_shown_again(client, kind):
+    sent = {"line": "rent", "at": "", "case": "base", "phrase": RULES_SAID[kind], "seen": "0", "back": ""}
+    assert client.post("/m/1/drivers/rule", data=sent).status_code == 303
+    page = client.get("/m/1/drivers?shape=rent").text
+    assert f'data-kind="{kind}"' in page
+    assert "Guest" in page
+
+
+def test_a_rule_in_a_case_changes_that_case_alone(client):
+    sent = {"line": "rent", "at": "", "case": "best", "phrase": "8000", "seen": "0", "back": ""}
+    client.post("/m/1/drivers/rule", data=sent)
+    assert months_of(client, "rent", case="best") == [8000] * 3
+    assert months_of(client, "rent") == [9200] * 3
+    again = client.post("/m/1/drivers/rule", data={**sent, "seen": "1"}, headers={"HX-Request": "true"})
+    assert "changes nothing" in again.text
+
+
+@pytest.mark.parametrize(
+    ("changed", "said"),
+    [
+        ({"phrase": "often"}, "is no rule"),
+        ({"kind": "growth", "f.base": "x"}, "Starting at: Expected a number"),
+        ({"kind": "steps", "f.": "9200"}, "Expected an entry like"),
+        ({"kind": "by_year", "f.": "27: 5"}, "Expected a fiscal year like FY27"),
+        ({"kind": "dance"}, "Expected a kind of rule"),
+        ({"line": "kit_revenue"}, "has a formula and no rule"),
+        ({"line": "kit_price", "at": "Nowhere"}, "has no Nowhere"),
+    ],
+)
+def test_a_rule_that_cannot_be_read_is_said_where_it_was_made(client, changed, said):
+    sent = {"line": "rent", "at": "", "case": "base", "phrase": "1", "seen": "0", "message_at": "shape", **changed}
+    reply = client.post("/m/1/drivers/rule", data=sent, headers={"HX-Request": "true"})
+    assert reply.status_code == 422
+    assert said in reply.text
+    assert reply.headers["HX-Retarget"] == "#shape-message"

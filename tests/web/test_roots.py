@@ -1,0 +1,165 @@
+"""Roots as strips: every level adds up to what stands above it, and says in words what it shows."""
+
+import re
+from itertools import pairwise
+
+import pytest
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidValue, UnknownName
+from widefork.demo import build_demo
+from widefork.store.database import open_database
+from widefork.store.model_store import ModelStore
+from widefork.web.pages.roots.page_view import build_page, build_pulls
+from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, Step, build_strips, read_way, url_of, ways_to
+from widefork.web.shared.address import read_address
+from widefork.web.shared.context import View
+from widefork.web.shared.workspace import Workspace
+
+MAY27 = Month(2027, 5)
+
+
+@pytest.fixture(scope="module")
+def workspace(tmp_path_factory):
+    store = ModelStore(open_database(tmp_path_factory.mktemp("roots") / "models.db"))
+    store.create(build_demo("quillmere"))
+    return Workspace(store)
+
+
+@pytest.fixture
+def view(workspace):
+    snapshot = workspace.now(1)
+    return View(snapshot, None, read_address(MultiDict({"case": "worst"}), 1, "roots", snapshot.stored.model))
+
+
+def number(text):
+    return float(re.sub(r"[^\d.−-]", "", text).replace("−", "-"))
+
+
+def month(line, members=(), first=MAY27, last=MAY27):
+    return Step(line, members, first, last)
+
+
+def total(strip):
+    inside = [number(segment.text) for segment in strip.segments]
+    return sum(inside) + sum(number(text) for _, text, _ in strip.smaller)
+
+
+@pytest.mark.parametrize(
+    "step",
+    [month("revenue"), month("ebitda"), month("kit_revenue"), month("revenue", last=Month(2027, 12)),
+     month("cash_after_overdraft"), month("total_assets")],
+)  # fmt: skip
+def test_the_parts_of_a_sum_add_up_to_it_and_fill_the_strip(view, step):
+    (strip,) = build_strips(view, [step], "")
+    assert total(strip) == pytest.approx(number(strip.text), abs=0.6 * (len(strip.segments) + len(strip.smaller)))
+    room = STRIP_WIDTH - (110 if strip.smaller else 0)
+    assert sum(segment.width for segment in strip.segments) == pytest.approx(room, abs=1)
+    assert all(segment.is_less == (number(segment.text) < 0) for segment in strip.segments)
+
+
+def test_a_product_is_a_sentence_of_its_factors(view):
+    (strip,) = build_strips(view, [month("kit_revenue", ("Coast",))], "")
+    assert strip.sentence == "Kit revenue, Coast, May 27: 1,514 kits × 50.47 EUR/kit = 76,403 EUR"
+    assert [segment.is_factor for segment in strip.segments] == [True, True]
+    assert strip.formula == "kits_sold * kit_price"
+
+
+def test_the_way_down_keeps_every_level_in_sight(view):
+    way = [month("revenue"), month("kit_revenue"), month("kit_revenue", ("Coast",)), month("kit_price", ("Coast",))]
+    strips = build_strips(view, way, "")
+    assert [strip.title for strip in strips] == ["Revenue", "Kit revenue", "Kit revenue, Coast", "Kit price, Coast"]
+    assert [any(s.is_chosen for s in strip.segments) for strip in strips[1:3]] == [True, True]
+    assert strips[-1].segments == ()
+    assert strips[-1].sentence.endswith("assumed")
+    assert strips[0].close_url == ""
+    again = read_way(view, "~".join(map(str, way[:-1])) + "~rubbish~x:y:z", way[-1])
+    assert again == way
+    assert url_of(view.address, way).count("~") + url_of(view.address, way).count("%7E") == 2
+
+
+@pytest.mark.parametrize("than", THAN)
+@pytest.mark.parametrize("line", ["ebitda", "kit_revenue", "cash_after_overdraft"])
+def test_a_difference_is_split_among_its_parts(view, than, line):
+    (strip,) = build_strips(view, [month(line)], than)
+    if strip.text == "same":
+        assert strip.segments == ()
+        return
+    assert total(strip) == pytest.approx(number(strip.text), abs=0.6 * (1 + len(strip.segments) + len(strip.smaller)))
+
+
+def test_there_is_nothing_before_the_first_month(view):
+    with pytest.raises(InvalidValue, match="nothing before to compare with"):
+        build_strips(view, [month("ebitda", first=Month(2026, 1), last=Month(2026, 1))], "before")
+
+
+@pytest.mark.parametrize("step", [month("no_such"), month("kit_price", ("Coast", "x")), month("kit_price", ("Cost",))])
+def test_what_is_not_there_is_named(view, step):
+    with pytest.raises(UnknownName):
+        build_strips(view, [step], "")
+
+
+def test_every_assumption_behind_a_figure_is_reached_by_a_way_of_direct_parts(view):
+    plan = view.snapshot.plan
+    names = plan.assumptions_behind("ebitda")
+    ways = ways_to(view, month("ebitda"), names)
+    assert set(ways) == set(names)
+    for name, way in ways.items():
+        assert way[0].line == "ebitda"
+        assert way[-1].line == name
+        for above, below in pairwise(way):
+            assert below.line in plan.upstream([above.line])
+
+
+def test_what_a_figure_hangs_on_most_is_ranked(view):
+    pulls = build_pulls(view, month("ebitda"))
+    assert [pull.share for pull in pulls] == sorted((pull.share for pull in pulls), reverse=True)
+    assert pulls[0].share == 1
+    assert {pull.is_less for pull in pulls} == {True, False}
+
+
+def test_what_hangs_on_an_assumption_is_said_up_to_the_statements(view):
+    page = build_page(view, [month("kit_price", ("Coast",))], "", "")
+    assert ("Kit revenue") in dict(page.bottom.used_by)
+    assert {"Revenue", "EBITDA", "Cash"} <= set(page.bottom.reaches)
+    assert page.bottom.can_try
+    assert page.bottom.note
+
+
+def test_trying_an_amount_is_a_sketch_and_shows_before_and_after_on_the_way_up(client):
+    way = "ebitda::2027-05:2027-05~revenue::2027-05:2027-05"
+    url = f"/m/1/roots?line=kit_price&at=Coast&start=2027-05&end=2027-05&case=worst&way={way}"
+    sent = {"line": "kit_price", "at": "Coast", "case": "worst", "month": "2027-05", "value": "+10 %", "back": url}
+    reply = client.post("/m/1/roots/try", data=sent)
+    assert reply.status_code == 303
+    assert client.application.extensions["workspace"].store.revision(1) == 0
+    page = client.get(reply.location).text
+    assert page.count('class="was"') >= 4
+    assert "Sketch in Worst" in page
+    assert "× 1.10 in Coast from May 27" in page
+
+
+@pytest.mark.parametrize(
+    ("changed", "said"),
+    [
+        ({"value": ""}, "The cell is empty"), ({"line": "kit_revenue"}, "is not given here"),
+        ({"at": "Cost"}, "is not given here"), ({"month": "2026-01"}, "history"),
+        ({"month": "x"}, "A month is written"),
+        ({"line": "kits_ordered", "at": "", "value": "5"}, "is a total of 3"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_tried_is_said(client, changed, said):
+    sent = {"line": "kit_price", "at": "Coast", "case": "worst", "month": "2027-05", "value": "5", **changed}
+    reply = client.post("/m/1/roots/try", data=sent, headers={"HX-Request": "true"})
+    assert reply.status_code == 422
+    assert said in reply.text
+
+
+def test_a_view_is_kept_under_a_name_and_forgotten(client):
+    here = "/m/1/roots?line=ebitda&start=2027-05"
+    assert client.post("/m/1/roots/views", data={"name": "May", "query": here}).location == here
+    assert ">May</a>" in client.get(here).text
+    client.post("/m/1/roots/views", data={"name": "May", "query": here, "do": "forget"})
+    assert ">May</a>" not in client.get(here).text
+    assert client.post("/m/1/roots/views", data={"name": " ", "query": here}).status_code == 422
