@@ -100,7 +100,7 @@ def test_a_model_taken_out_as_a_file_and_brought_in_again_is_the_same(client, na
     [
         ("", b"", "Choose a model file first"), ("plan.xlsx", b"PK", "A model file ends in .yaml, .json"),
         ("plan.yaml", b"\xff\xfe", "is not text"), ("plan.yaml", b"wide_fork: 1", "model"),
-        ("plan.json", b"[", "JSON"),
+        ("plan.json", b"[", "line 1"),
     ],
 )  # fmt: skip
 def test_a_file_that_is_no_model_is_said(client, name, data, said):

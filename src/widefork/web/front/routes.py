@@ -65,7 +65,7 @@ def bring_in() -> "WerkzeugResponse | tuple[str, int]":
         model_id = store().create(reader.read(text))
     except WideforkError as fault:
         listed = {"models": store().models(), "binned": store().binned(), "month": Month.parse}
-        return render_template("front/models.html", fault=sentence_of(fault), **listed), 422
+        return render_template("front/models.html", fault=str(fault), **listed), 422
     return redirect(url_for("lookout.show", model_id=model_id), code=303)
 
 

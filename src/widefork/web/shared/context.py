@@ -1,7 +1,7 @@
 """What every request starts from: who, which model, which view; and how an edit comes back to the page."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from flask import Response, current_app, make_response, redirect, render_template, request
@@ -62,6 +62,9 @@ def open_view(model_id: int, page: str) -> View:
     """Return what a request shows; raise UnknownName for a model that is not there."""
     snapshot = workspace().now(model_id)
     address = read_address(request.args, model_id, page, snapshot.stored.model)
+    sent = request.form.get("case", "")  # a form says which case it is about; the address it is sent to does not
+    if sent in snapshot.case_names:
+        address = replace(address, case=sent)
     before = workspace().at(model_id, address.since) if address.since not in (None, snapshot.revision) else None
     sketch = workspace().sketches.of(model_id, person())
     if sketch is not None and sketch.changes:

@@ -34,12 +34,13 @@ document.addEventListener("click", (event) => {
 // Go to: what is typed is looked up among lines, pages, figures and cases
 
 let asked = 0;
+let looking = Promise.resolve();
 
 function openFinder() {
   const field = byId("finder-field");
   byId("finder").showModal();
   field.value = "";
-  lookUp("");
+  looking = lookUp("");
 }
 
 async function lookUp(text) {
@@ -58,8 +59,15 @@ function choose(place) {
   found()[place]?.scrollIntoView({ block: "nearest" });
 }
 
+// Enter right after the last letter goes to what that letter finds
+async function goToChosen() {
+  await looking;
+  const chosen = found().find((option) => option.getAttribute("aria-selected") === "true");
+  chosen?.querySelector("a").click();
+}
+
 document.addEventListener("input", (event) => {
-  if (event.target.id === "finder-field") lookUp(event.target.value);
+  if (event.target.id === "finder-field") looking = lookUp(event.target.value);
 });
 
 document.addEventListener("keydown", (event) => {
@@ -72,7 +80,7 @@ document.addEventListener("keydown", (event) => {
     choose((now + step + options.length) % Math.max(1, options.length));
   } else if (event.key === "Enter") {
     event.preventDefault();
-    options[now]?.querySelector("a").click();
+    goToChosen();
   }
 });
 

@@ -44,6 +44,7 @@ document.addEventListener("DOMContentLoaded", () => {
   window.Idiomorph.defaults.callbacks.beforeNodeMorphed = (old, fresh) => {
     if (old.id === "editor-place" && old.dataset?.keep) return false;
     if (old.nodeName === "DIALOG" && old.open) return false;
+    if (old.dataset?.kept && old.id === fresh.id) return false; // loaded by itself, and still good
     return !(old.nodeName === "TR" && old.isEqualNode(fresh)); // most rows stay as they are
   };
 });

@@ -1,7 +1,5 @@
 """Drivers over HTTP: the sheet and its sections, and what is done on it. Lines themselves: see ``line_routes``."""
 
-from dataclasses import replace
-
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.axes import Month
@@ -89,7 +87,6 @@ def change(model_id: int) -> Response:
     form = request.form
     case = view.snapshot.model.case(form.get("case", "")).name
     refuse_other_case(view, case)
-    view = replace(view, address=replace(view.address, case=case))
     planned = plan_gesture(view, case, read_gesture(form.get("gesture", "")), bool(form.get("unlocked")))
     if view.sketch is not None:
         return change_values(view, case, planned.changes, planned.sentence)

@@ -328,7 +328,10 @@ def read_range(text: str, unit: str, usual: float) -> PlausibleRange | None:
     is_relative = "%" in said and (not unit.startswith("%") or found[1].startswith(("+", "-")))
 
     def read(part: str) -> float:
-        number = formats.read_number(part.strip().removesuffix("%").lstrip("+"))
+        try:
+            number = formats.read_number(part.strip().removesuffix("%").lstrip("+"))
+        except InvalidValue as fault:
+            raise InvalidValue(f"Expected a range like {RANGE_EXAMPLE}. {fault.sentence}") from fault
         return number / 100 if is_relative or unit.startswith("%") else number
 
     low, high = read(found[1]), read(found[2])

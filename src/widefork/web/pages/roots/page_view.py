@@ -55,7 +55,11 @@ class Bottom:
 
 @dataclass(frozen=True)
 class RootsPage:
-    """The whole page. ``assumptions`` lead straight to each line that is given, with the way kept."""
+    """The whole page.
+
+    ``assumptions`` lead straight to each line that is given, with the way kept; ``pull_key`` changes with what the
+    ranking of assumptions hangs on.
+    """
 
     title: str
     strips: tuple[Strip, ...]
@@ -64,6 +68,7 @@ class RootsPage:
     bottom: Bottom
     assumptions: Links
     pull_url: str
+    pull_key: str
     here: str
 
 
@@ -90,6 +95,7 @@ def build_page(view: View, steps: list[Step], than: str, latest: str) -> RootsPa
         _bottom(view, steps[-1], latest),
         tuple((model.line(name).label, url_of(view.address, way)) for name, way in ways.items()),
         view.address.url("roots/pull", line=top.line, at="/".join(top.members), start=top.first, end=top.last),
+        f"{top}:{view.address.case}:{view.snapshot.revision}:{len(view.sketch.sentences) if view.sketch else 0}",
         url_of(view.address, steps, than),
     )
 
