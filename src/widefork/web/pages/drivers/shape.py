@@ -301,7 +301,7 @@ def range_words(plausible: PlausibleRange | None, unit: str) -> str:
 
     def show(value: float) -> str:
         if plausible.is_relative:
-            return f"{value * 100:+.6g} %"
+            return f"{value * 100:+.6g} %".replace("-", formats.MINUS)
         return formats.typed(value, unit)
 
     likely = f", likely {show(plausible.likely)}" if plausible.likely or not plausible.is_relative else ""

@@ -1,7 +1,7 @@
 """The sheet of sections, lines and members over the visible columns, as plain data."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.wording import change_words
 from widefork.web.shared.workspace import Snapshot
 
 Values = NDArray[np.float64]
@@ -39,6 +40,7 @@ FILLED_ROWS = 60
 
 UNJUSTIFIED = "unjustified"
 ROW_HEIGHT = 20
+MOST_SAID = 3
 
 
 @dataclass(frozen=True)
@@ -329,15 +331,29 @@ class Builder:
         return "only" if kind in ONLY_THIS_MONTH else "on"
 
     def words(self, line: Line, members: MemberKey) -> str:
-        """A row's rule as a phrase, with what this case does to it; or its formula."""
+        """A row's rule as a phrase or its formula, with what this case and the sketch do to it."""
         if line.formula is not None:
-            return "" if members else line.formula
+            return "" if members else line.formula + self.done_to(line, members)
         if not members and list(line.rules) != [()]:
             return f"by {', '.join(line.dimensions)}"
         rule = line.rules.get(members, line.rules.get(()))
-        return (
-            rule.words(lambda value: formats.amount(value, line.unit)) if rule and (members or () in line.rules) else ""
-        )
+        if rule is None or not (members or () in line.rules):
+            return ""
+        return rule.words(lambda value: formats.amount(value, line.unit)) + self.done_to(line, members)
+
+    def done_to(self, line: Line, members: MemberKey) -> str:
+        """What the active case itself and the sketch change of a row, in words."""
+        case = self.model.case(self.view.address.case)
+        own = () if case.parent is None else case.changes
+        tried = self.model.sketch.changes if self.model.sketch and self.model.sketch.case == case.name else ()
+        about = dict(zip(line.dimensions, members, strict=False))
+        said = [
+            f"{word} {change_words(replace(change, members=()) if members else change, self.model)}"
+            for word, changes in ((case.label, own), ("sketch", tried))
+            for change in changes
+            if change.line == line.name and all(about.get(d, m) == m for d, m in change.members)
+        ]
+        return "; " + "; ".join(said[-MOST_SAID:]) if said else ""
 
     def cells(self, line: Line, members: MemberKey) -> Iterator[Cell]:
         """The figures of a row."""

@@ -17,10 +17,10 @@ from widefork.web.pages.roots.strips import (
     ways_to,
     with_members,
 )
-from widefork.web.pages.roots.view import change_words
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.finder import line_url
+from widefork.web.shared.wording import change_words
 
 PULLS_SHOWN = 8
 Links = tuple[tuple[str, str], ...]

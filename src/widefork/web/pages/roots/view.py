@@ -6,7 +6,6 @@ import numpy as np
 
 from widefork.core.analysis.explain import Explanation, Kind, Part, explain, origin_of_error
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation
 from widefork.core.errors import UnknownName
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import STATEMENTS
@@ -14,6 +13,7 @@ from widefork.core.lines import Line, MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.finder import line_url
+from widefork.web.shared.wording import change_words
 
 DEEPEST_WAY = 12
 ASSUMPTIONS_SHOWN = 40
@@ -235,23 +235,3 @@ def _behind(view: View, name: str, found: Explanation) -> tuple[tuple[str, str],
     names = view.snapshot.plan.assumptions_behind(name)[:ASSUMPTIONS_SHOWN]
     month = found.last
     return tuple((model.line(n).label, view.address.url("roots", line=n, start=month, end=month)) for n in names)
-
-
-def change_words(change: Change, model: Model) -> str:
-    """Return a change as a phrase."""
-    line = model.line(change.line)
-    what = {
-        Operation.SET: f"set to {formats.amount(change.amount, line.unit)}",
-        Operation.ADD: f"{formats.signed(change.amount, line.unit)}",
-        Operation.SCALE: f"× {formats.plain_number(change.amount, 2)}",
-        Operation.STOP: "stopped",
-        Operation.DELAY: f"{change.amount:g} months later",
-        Operation.DEFER: f"{change.amount * 100:g} % put off, caught up over {change.catch_up_months} months",
-    }[change.operation]
-    if change.strength != 1:
-        what += f" at {change.strength * 100:g} % strength"
-    where = f" in {', '.join(member for _, member in change.members)}" if change.members else ""
-    first = f" from {change.first.label}" if change.first else ""
-    last = f" to {change.last.label}" if change.last else ""
-    why = f" ({change.note})" if change.note else ""
-    return f"{what}{where}{first}{last}{why}"

@@ -66,8 +66,12 @@ export function show(focuses) {
 
 function tellOf(chosen, bar) {
   if (!bar) return;
-  bar.hidden = !isRange(chosen);
+  bar.hidden = !isRange(chosen) && !activeCell().title;
   if (bar.hidden) return;
+  if (!isRange(chosen)) {
+    byId("selection-words").textContent = activeCell().title; // what it was, or what the root case says
+    return;
+  }
   const values = chosen.rows.flatMap((row) => cellsOf(row).slice(chosen.from, chosen.to + 1).map((cell) => Number(cell.dataset.v || 0)));
   const sum = values.reduce((total, value) => total + value, 0);
   const write = (value) => value.toLocaleString("en", { maximumFractionDigits: Math.abs(value) < 1000 ? 2 : 0 }).replace("-", "\u2212");
