@@ -12,7 +12,8 @@ from widefork.demo import build_demo
 from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
 from widefork.web.pages.roots.page_view import build_page, build_pulls
-from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, Step, build_strips, read_way, url_of, ways_to
+from widefork.web.pages.roots.steps import Step, read_way, url_of, ways_to
+from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, build_strips
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
 from widefork.web.shared.workspace import Workspace

@@ -7,13 +7,16 @@ from hypothesis import strategies as st
 from tests.strategies import rules
 from widefork.core.errors import InvalidValue
 from widefork.core.look import PlausibleRange
-from widefork.web.pages.drivers.shape import _field, _part, kind_of, range_words, read_form, read_phrase, read_range
+from widefork.web.pages.drivers.ranges import range_words, read_range
+from widefork.web.pages.drivers.rule_form import field_row, part_of, read_form, read_phrase
+from widefork.web.pages.drivers.shape import kind_of
 
 
 @given(rule=rules(), unit=st.sampled_from(["EUR", "%", "kits"]))
 def test_a_form_left_alone_is_the_rule_it_shows(rule, unit):
     kind = kind_of(rule)
-    form = {row.name: row.value for field in kind.fields for row in _field(field, _part(kind, rule, field), unit)}
+    rows = [field_row(field, part_of(kind, rule, field), unit) for field in kind.fields]
+    form = {row.name: row.value for row in rows}
     again = read_form(kind.name, form, unit)
     assert _near(again.document(), rule.document())
 

@@ -12,6 +12,7 @@ from widefork.web.shared.context import View, open_view
 from widefork.web.shared.page import Page
 
 MOST_FOUND = 12
+UNFIT = 4
 
 
 @dataclass(frozen=True)
@@ -50,12 +51,12 @@ def ranked(text: str, entries: list[Found]) -> list[Found]:
     def rank(entry: Found) -> int:
         label = entry.label.lower()
         if label.startswith(asked):
-            return 0
+            return int(label != asked)
         words = f"{label} {entry.aside.lower()}"
-        return 1 if f" {asked}" in f" {words}" else 2 if all(part in words for part in asked.split()) else 3
+        return 2 if f" {asked}" in f" {words}" else 3 if all(part in words for part in asked.split()) else UNFIT
 
     fitting = [(rank(entry), place, entry) for place, entry in enumerate(entries)]
-    return [entry for place, _, entry in sorted(fitting, key=lambda found: found[:2]) if place < 3][:MOST_FOUND]
+    return [entry for place, _, entry in sorted(fitting, key=lambda found: found[:2]) if place < UNFIT][:MOST_FOUND]
 
 
 def everything(view: View, pages: Sequence[Page]) -> Iterator[Found]:

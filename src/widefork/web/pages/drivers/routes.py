@@ -10,7 +10,8 @@ from widefork.store.edits import Apply, back_to_parent, change_cells, set_actual
 from widefork.web.pages.drivers.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
 from widefork.web.pages.drivers.hint import build_hint
 from widefork.web.pages.drivers.line_routes import add_line_routes
-from widefork.web.pages.drivers.shape import build_shape, read_form, read_phrase, values_now
+from widefork.web.pages.drivers.rule_form import read_form, read_phrase
+from widefork.web.pages.drivers.shape import build_shape, values_now
 from widefork.web.pages.drivers.view import UNJUSTIFIED, Asked, build, build_section
 from widefork.web.shared import formats
 from widefork.web.shared.context import (

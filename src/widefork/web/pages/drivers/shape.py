@@ -1,38 +1,23 @@
 """The shape of an assumption, opened under its row: its rule as words, as a form and as a curve to drag."""
 
-import re
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Grain, Month
-from widefork.core.errors import InvalidModel, InvalidValue
+from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
-from widefork.core.look import PlausibleRange
-from widefork.core.rules import RULES, FieldKind, Rule, RuleField, RuleKind, read_rule, read_words, write_rule
+from widefork.core.rules import RULES, Rule, RuleKind
 from widefork.web.pages.drivers.gestures import label_of
+from widefork.web.pages.drivers.ranges import range_words
+from widefork.web.pages.drivers.rule_form import FieldRow, field_row, part_of
 from widefork.web.pages.drivers.view import Asked, Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
 Values = NDArray[np.float64]
 CURVE_HEIGHT, CURVE_MARGIN = 164.0, 20.0
-MOST_ROWS = 400
-
-
-@dataclass(frozen=True)
-class FieldRow:
-    """An input of the form."""
-
-    name: str
-    label: str
-    value: str
-    kind: str
-    choices: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -75,7 +60,7 @@ class Shape:
     kinds: tuple[tuple[str, str, str, bool], ...]
     kind: str
     phrase: str
-    fields: tuple[tuple[FieldRow, ...], ...]
+    fields: tuple[FieldRow, ...]
     keeps: str
     note: str
     plausible: str
@@ -114,7 +99,7 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         tuple((k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind) for k in RULES),
         kind.name,
         shown.words(lambda value: _exact(value, line.unit)),
-        tuple(_field(field, _part(kind, shown, field), line.unit) for field in kind.fields),
+        tuple(field_row(field, part_of(kind, shown, field), line.unit) for field in kind.fields),
         keeps,
         line.note,
         range_words(line.plausible, line.unit),
@@ -149,197 +134,6 @@ def _keeps(kind: RuleKind, now: Values, wanted: Values) -> str:
 def _exact(value: float, unit: str) -> str:
     """A value in words with all its digits, so that what is not touched does not move."""
     return f"{formats.typed(value, unit)} %" if unit.startswith("%") else formats.typed(value, unit)
-
-
-# the form
-
-_NAMES = {
-    FieldKind.AMOUNT: "text",
-    FieldKind.RATE: "text",
-    FieldKind.COUNT: "text",
-    FieldKind.MONTH: "text",
-    FieldKind.CHOICE: "choice",
-    FieldKind.WEIGHTS: "wide",
-    FieldKind.AMOUNTS: "area",
-    FieldKind.BY_MONTH: "area",
-    FieldKind.BY_PERIOD: "area",
-}
-
-
-def _part(kind: RuleKind, rule: Rule, field: RuleField) -> Any:
-    document = rule.document()
-    return document[field.key] if field.key else document
-
-
-def _field(field: RuleField, part: Any, unit: str) -> tuple[FieldRow, ...]:
-    name = f"f.{field.key}"
-    match field.kind:
-        case FieldKind.AMOUNT:
-            text = formats.typed(float(part), unit)
-        case FieldKind.RATE:
-            text = f"{formats.written_out(float(part) * 100)} %"
-        case FieldKind.MONTH:
-            text = Month.parse(str(part)).label
-        case FieldKind.WEIGHTS:
-            text = "/".join(map(formats.written_out, part))
-        case FieldKind.AMOUNTS:
-            text = "; ".join(formats.typed(float(amount), unit) for amount in part)
-        case FieldKind.BY_MONTH:
-            text = "\n".join(f"{Month.parse(str(m)).label}: {formats.typed(float(v), unit)}" for m, v in part.items())
-        case FieldKind.BY_PERIOD:
-            text = "\n".join(f"{_period(key)}: {formats.typed(float(v), unit)}" for key, v in part.items())
-        case _:
-            text = str(part) if not isinstance(part, list) else "/".join(map(formats.written_out, part))
-    choices = (*field.choices, text) if field.choices and text not in field.choices else field.choices
-    return (FieldRow(name, field.label, text, _NAMES[field.kind], choices),)
-
-
-def _period(key: Any) -> str:
-    quarter = re.fullmatch(r"(\d{4})Q([1-4])", str(key))
-    return f"Q{quarter[2]} {quarter[1][2:]}" if quarter else f"FY{str(key).removeprefix('FY')[2:]}"
-
-
-def read_form(kind_name: str, given: Mapping[str, str], unit: str) -> Rule:
-    """Return the rule a form says.
-
-    Raises
-    ------
-    InvalidValue: a field that cannot be read; names it.
-    """
-    if kind_name not in RULES.names:
-        raise InvalidValue(f"Expected a kind of rule; got “{kind_name}”. Choose one above.")
-    kind = RULES[kind_name]
-    parts = {field.key: _read_field(field, given.get(f"f.{field.key}", ""), unit) for field in kind.fields}
-    document = parts[""] if list(parts) == [""] else parts
-    try:
-        return kind.read(_as_documents(kind, document))
-    except InvalidModel as fault:
-        raise InvalidValue(str(fault)) from fault
-
-
-def _as_documents(kind: RuleKind, document: Any) -> Any:
-    """Periods as this kind of rule writes them."""
-    if kind.name == "by_year":
-        return {int(key[2:]): value for key, value in document.items() if key.startswith("FY")} or document
-    if kind.name == "seasonal":
-        return {**document, "totals": _as_documents(RULES["by_year"], document["totals"])}
-    return document
-
-
-def _read_field(field: RuleField, text: str, unit: str) -> Any:
-    said = text.strip()
-    try:
-        match field.kind:
-            case FieldKind.AMOUNT:
-                return read_amount(said, unit)
-            case FieldKind.RATE:
-                return round(formats.read_number(said.removesuffix("%")) / 100, 10)
-            case FieldKind.COUNT:
-                return int(said) if said.isdigit() else said
-            case FieldKind.MONTH:
-                return str(Month.parse(said))
-            case FieldKind.WEIGHTS:
-                return [formats.read_number(part) for part in said.split("/")]
-            case FieldKind.AMOUNTS:
-                return [read_amount(part, unit) for part in re.split(r"[;\n\t]", said) if part.strip()]
-            case FieldKind.BY_MONTH:
-                return {str(Month.parse(key)): value for key, value in _pairs(said, unit)}
-            case FieldKind.BY_PERIOD:
-                return {_period_key(key): value for key, value in _pairs(said, unit)}
-    except InvalidValue as fault:
-        raise InvalidValue(f"{field.label or 'This'}: {fault.sentence}") from fault
-    return [formats.read_number(part) for part in said.split("/")] if "/" in said else said
-
-
-def _pairs(text: str, unit: str) -> list[tuple[str, float]]:
-    rows = [row for row in re.split(r"[;\n]", text) if row.strip()]
-    if not rows or len(rows) > MOST_ROWS:
-        raise InvalidValue("Expected one entry a row, like “Jan 27: 46.00”.")
-    pairs = []
-    for row in rows:
-        key, colon, amount = row.partition(":")
-        if not colon:
-            raise InvalidValue(f"Expected an entry like “Jan 27: 46.00”; got “{row.strip()}”.")
-        pairs.append((key.strip(), read_amount(amount, unit)))
-    return pairs
-
-
-def _period_key(text: str) -> str:
-    year = re.fullmatch(r"FY(\d{2}|\d{4})", text)
-    quarter = re.fullmatch(r"Q([1-4]) (\d{2}|\d{4})", text)
-    if year is None and quarter is None:
-        raise InvalidValue(f"Expected a fiscal year like FY27 or a quarter like Q1 27; got “{text}”.")
-    number = (year[1] if year else quarter[2] if quarter else "")[-2:]
-    return f"FY20{number}" if year else f"20{number}Q{quarter[1] if quarter else ''}"
-
-
-def read_amount(text: str, unit: str) -> float:
-    """Return an amount in the line's unit; on a % line 5 and 5 % are the same."""
-    value = formats.read_number(text.strip().removesuffix("%"))
-    return value / 100 if unit.startswith("%") else value
-
-
-def read_phrase(text: str, unit: str) -> Rule:
-    """Return the rule a phrase says; raises InvalidValue with examples."""
-    return read_words(RULES, text, lambda part: read_amount(part, unit))
-
-
-def same_rule(one: Rule, other: Rule) -> bool:
-    """Whether two rules are written alike."""
-    return bool(write_rule(RULES, one) == write_rule(RULES, other))
-
-
-# ranges
-
-RANGE_EXAMPLE = "42 to 49, likely 46; or −10 % to +5 %"
-
-
-def range_words(plausible: PlausibleRange | None, unit: str) -> str:
-    """Return a plausible range as it is typed."""
-    if plausible is None:
-        return ""
-
-    def show(value: float) -> str:
-        if plausible.is_relative:
-            return f"{value * 100:+.6g} %".replace("-", formats.MINUS)
-        return formats.typed(value, unit)
-
-    likely = f", likely {show(plausible.likely)}" if plausible.likely or not plausible.is_relative else ""
-    return f"{show(plausible.low)} to {show(plausible.high)}{likely}"
-
-
-def read_range(text: str, unit: str, usual: float) -> PlausibleRange | None:
-    """Return the range a person typed: ``42 to 49``, ``42 to 49, likely 46``, ``-10 % to +5 %``; None for nothing.
-
-    Parameters
-    ----------
-    usual : what is likely where nobody says, in the line's unit.
-
-    Raises
-    ------
-    InvalidValue: any other text, or limits out of order.
-    """
-    said = " ".join(text.replace(formats.MINUS, "-").split())
-    if not said:
-        return None
-    found = re.fullmatch(r"(.+?) to (.+?)(?:,? likely (.+))?", said)
-    if found is None:
-        raise InvalidValue(f"Expected a range like {RANGE_EXAMPLE}; got “{text.strip()}”.")
-    is_relative = "%" in said and (not unit.startswith("%") or found[1].startswith(("+", "-")))
-
-    def read(part: str) -> float:
-        try:
-            number = formats.read_number(part.strip().removesuffix("%").lstrip("+"))
-        except InvalidValue as fault:
-            raise InvalidValue(f"Expected a range like {RANGE_EXAMPLE}. {fault.sentence}") from fault
-        return number / 100 if is_relative or unit.startswith("%") else number
-
-    low, high = read(found[1]), read(found[2])
-    between = min(max(0.0 if is_relative else usual, min(low, high)), max(low, high))
-    try:
-        return PlausibleRange(low, read(found[3]) if found[3] else between, high, is_relative)
-    except InvalidModel as fault:
-        raise InvalidValue(str(fault)) from fault
 
 
 # the curve
@@ -403,8 +197,3 @@ def _band(line: Line, now: Values) -> Values | None:
     if plausible.is_relative:
         return np.array([level * (1 + plausible.low), level * (1 + plausible.high)])
     return np.array([plausible.low, plausible.high])
-
-
-def rule_at(line: Line, members: MemberKey) -> Rule:
-    """Return the rule that gives a row its months."""
-    return line.rules.get(members) or line.rules.get(()) or read_rule(RULES, 0)

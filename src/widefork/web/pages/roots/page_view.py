@@ -6,17 +6,8 @@ from widefork.core.analysis.sensitivity import elasticities
 from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.lines import Line
-from widefork.web.pages.roots.strips import (
-    THAN,
-    Step,
-    Strip,
-    build_strips,
-    periods_around,
-    range_words,
-    url_of,
-    ways_to,
-    with_members,
-)
+from widefork.web.pages.roots.steps import Step, periods_around, url_of, ways_to, with_members
+from widefork.web.pages.roots.strips import THAN, Strip, build_strips
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.finder import line_url
@@ -192,9 +183,3 @@ def build_pulls(view: View, top: Step) -> tuple[Pull, ...]:
         )
         for entry in known
     )
-
-
-def describe(step: Step, view: View) -> str:
-    """Return a step in words."""
-    line = view.snapshot.model.line(step.line)
-    return f"{with_members(line.label, step.members)}, {range_words(step.first, step.last)}"

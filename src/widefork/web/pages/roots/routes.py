@@ -7,7 +7,8 @@ from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import OverMembers
 from widefork.web.pages.roots.page_view import build_page, build_pulls
-from widefork.web.pages.roots.strips import THAN, Step, read_way
+from widefork.web.pages.roots.steps import Step, read_way
+from widefork.web.pages.roots.strips import THAN
 from widefork.web.pages.roots.view import build
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, change_values, open_view, person, render_page, store, workspace

@@ -1,20 +1,17 @@
 """Roots as strips: the figure on top, and under it, level by level, what the chosen part is made of."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from widefork.core.analysis.explain import Contribution, Explanation, Kind, Part, Point, explain, explain_difference
-from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue, UnknownName, WideforkError
 from widefork.core.graph.model import Model
-from widefork.core.lines import MemberKey
+from widefork.web.pages.roots.steps import Step, range_words, url_of, with_members
 from widefork.web.shared import formats
-from widefork.web.shared.address import Address
 from widefork.web.shared.context import View
 
-DEEPEST = 12
 STRIP_WIDTH = 1000.0
 SMALLEST = 62.0
 """A segment narrower than this holds no label; such ones are gathered at the right end."""
@@ -26,28 +23,6 @@ THAN = {
     "root": "than {root}",
     "actual": "than the last actual month",
 }
-
-
-@dataclass(frozen=True)
-class Step:
-    """One level: a line at some members over some months."""
-
-    line: str
-    members: MemberKey
-    first: Month
-    last: Month
-
-    @classmethod
-    def parse(cls, text: str) -> "Step":
-        """Return the step a text names; raise InvalidValue."""
-        parts = text.split(":")
-        if len(parts) != 4:
-            raise InvalidValue(f"Expected a step of Roots; got “{text}”. Begin again from the figure.")
-        line, at, first, last = parts
-        return cls(line, tuple(part for part in at.split("/") if part), Month.parse(first), Month.parse(last))
-
-    def __str__(self) -> str:
-        return ":".join((self.line, "/".join(self.members), str(self.first), str(self.last)))
 
 
 @dataclass(frozen=True)
@@ -102,56 +77,6 @@ def build_strips(view: View, steps: list[Step], than: str) -> tuple[Strip, ...]:
     UnknownName, InvalidValue: a step that is not there, or a difference that cannot be taken.
     """
     return tuple(_Level(view, steps, place, than).strip() for place in range(len(steps)))
-
-
-def read_way(view: View, way: str, last: Step) -> list[Step]:
-    """Return the steps above a figure and the figure itself; steps that no longer exist are left out."""
-    steps = []
-    for text in way.split("~"):
-        try:
-            step = Step.parse(text)
-        except InvalidValue:
-            continue
-        if step.line in view.snapshot.model.line_by_name and step != last:
-            steps.append(step)
-    return [*steps[-DEEPEST:], last]
-
-
-def url_of(address: Address, steps: list[Step], than: str = "") -> str:
-    """Return the address of a way down."""
-    last = steps[-1]
-    way = "~".join(str(step) for step in steps[:-1])
-    return address.url(
-        "roots", line=last.line, at="/".join(last.members), start=last.first, end=last.last, way=way, than=than
-    )
-
-
-def with_members(label: str, members: MemberKey) -> str:
-    """Return a label with the members it is about."""
-    return f"{label}, {', '.join(members)}" if members else label
-
-
-def range_words(first: Month, last: Month) -> str:
-    """Return a range of months in words."""
-    return first.label if first == last else f"{first.label} to {last.label}"
-
-
-def periods_around(timeline: Timeline, step: Step) -> Iterator[tuple[str, Step, bool]]:
-    """Other periods a figure can be read over: its month, its quarter, its year, the one before and after."""
-    year = [month for month in timeline.months if timeline.fiscal_year(month) == timeline.fiscal_year(step.last)]
-    quarter = [m for m in year if timeline.fiscal_quarter(m) == timeline.fiscal_quarter(step.last)]
-    for words, first, last in (
-        (step.last.label, step.last, step.last),
-        (f"Q{timeline.fiscal_quarter(step.last)[1]}", quarter[0], quarter[-1]),
-        (f"FY{timeline.fiscal_year(step.last) % 100:02d}", year[0], year[-1]),
-    ):
-        other = Step(step.line, step.members, first, last)
-        yield words, other, other == step
-    length = step.last.ordinal - step.first.ordinal + 1
-    for words, by in (("earlier", -length), ("later", length)):
-        first, last = step.first.plus(by), step.last.plus(by)
-        if timeline.start <= first and last <= timeline.end:
-            yield words, Step(step.line, step.members, first, last), False
 
 
 class _Level:
@@ -231,11 +156,13 @@ class _Level:
             case Kind.FORMULA if found.filled and len(found.filled) <= LONGEST_SENTENCE:
                 said = found.filled.replace(" * ", " × ")
                 return f"{what}: {said} = {value}" if said != value else f"{what}: {value}"
+            case Kind.MONTHS if len(found.parts) == 1:
+                return f"{what}: as in {found.parts[0].first.label} = {value}"
             case Kind.MONTHS:
-                return f"{what}: {len(found.parts)} months, rolled up as {self.line.rollup.over_time} = {value}"
+                return f"{what}: the {self.line.rollup.over_time} of {len(found.parts)} months = {value}"
             case Kind.MEMBERS:
                 over = " and ".join(self.line.dimensions)
-                return f"{what}: {len(found.parts)} of {over}, rolled up as {self.line.rollup.over_members} = {value}"
+                return f"{what}: the {self.line.rollup.over_members} over {len(found.parts)} of {over} = {value}"
             case Kind.ASSUMPTION:
                 return f"{what}: {value}, assumed"
             case Kind.ACTUAL:
@@ -421,28 +348,3 @@ class _Entry:
 
 def _with_unit(text: str, unit: str) -> str:
     return text if unit.startswith("%") or not unit else f"{text} {unit}"
-
-
-def ways_to(view: View, top: Step, names: Iterable[str]) -> dict[str, list[Step]]:
-    """Return the shortest way down from a figure to each of some lines, in the same months, over all members."""
-    needs = view.snapshot.plan.needs
-    model = view.snapshot.model
-    came: dict[str, str] = {top.line: ""}
-    waiting = [top.line]
-    while waiting:
-        name = waiting.pop(0)
-        need = needs.get(name)
-        for part in (*need.same_month, *need.earlier, *need.later) if need is not None else ():
-            if part not in came:
-                came[part] = name
-                waiting.append(part)
-    found = {}
-    for name in names:
-        way, at = [], name
-        while at and at in came:
-            if at in model.line_by_name:
-                way.append(at)
-            at = came[at]
-        if way and way[-1] == top.line:
-            found[name] = [top, *(Step(line, (), top.first, top.last) for line in way[::-1][1:])]
-    return found
