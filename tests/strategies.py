@@ -8,6 +8,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Model, Profile, ScheduleSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
+from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 
 amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
@@ -20,6 +21,14 @@ PRODUCT = Dimension(
     ("Kit", "Panel"),
     attributes={"Kit": {"region": "Coast", "weight": 1.5}, "Panel": {"region": "2nd", "made_by": "Okan"}},
 )
+
+
+looks = st.builds(
+    Look, st.none() | st.integers(0, 6), st.none() | st.sampled_from(Scale), st.none() | st.sampled_from(Emphasis),
+    st.none() | st.sampled_from(Tint), st.booleans(),
+)  # fmt: skip
+limits = st.lists(st.floats(-0.9, 9).map(lambda v: round(v, 4)), min_size=3, max_size=3).map(sorted)
+ranges = st.none() | st.builds(lambda found, shares: PlausibleRange(*found, shares), limits, st.booleans())
 
 
 @st.composite
@@ -74,7 +83,7 @@ def models(draw):
     known = draw(st.lists(amounts, max_size=4))
     lines = (
         Line("kits", draw(labels), "kits", "first", ("region",), rules=by_region,
-             actuals={("Coast",): tuple(known)} if known else {}),
+             actuals={("Coast",): tuple(known)} if known else {}, look=draw(looks), plausible=draw(ranges)),
         Line("price", draw(labels), "EUR/kit", "first", rules={(): draw(rules())}, note=draw(labels),
              rollup=Rollup(OverTime.RATIO, OverMembers.RATIO, "sales", "kits")),
         Line("mix", draw(labels), "%", "first", ("product", "region"), rules={(): draw(rules())},

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from widefork.core.changes import Change
-from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel
+from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel, UnknownName
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.counters import COUNTER_UNITS, COUNTERS
 from widefork.core.graph.model import Model
@@ -180,7 +180,7 @@ def check_model(model: Model) -> Plan:
 
     Raises
     ------
-    InvalidModel, and FormulaError for a formula that cannot be read, a name nothing answers to, or a loop.
+    InvalidModel (also for a ratio of lines that are not there), and FormulaError for a formula that cannot be read, a name nothing answers to, or a loop.
     """
     plan = compile_model(model)
     for problem in plan.problems.values():
@@ -188,6 +188,11 @@ def check_model(model: Model) -> Plan:
             raise problem.error
     for change in model.all_changes:
         plan.check_changeable(change.line)
+    for line in model.lines:
+        for part in filter(None, (line.rollup.numerator, line.rollup.denominator)):
+            if part not in model.line_by_name:
+                sentence = UnknownName("line to roll up by", part, model.line_by_name).sentence
+                raise InvalidModel(sentence, f"lines/{line.name}/rollup")
     return plan
 
 
