@@ -184,7 +184,7 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
 
 def look_document(look: Look) -> dict[str, Any]:
     """Return how a line looks as its row keeps it: only what is set."""
-    return {key: value for key, value in asdict(look).items() if value not in (None, False)}
+    return {key: value for key, value in asdict(look).items() if value is not None and value is not False}
 
 
 def range_document(plausible: PlausibleRange | None) -> dict[str, Any]:

@@ -180,7 +180,8 @@ def check_model(model: Model) -> Plan:
 
     Raises
     ------
-    InvalidModel (also for a ratio of lines that are not there), and FormulaError for a formula that cannot be read, a name nothing answers to, or a loop.
+    InvalidModel, also for a ratio of lines that are not there; FormulaError for a formula that cannot be read, a name
+    nothing answers to, or a loop.
     """
     plan = compile_model(model)
     for problem in plan.problems.values():
