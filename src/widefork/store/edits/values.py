@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
 from sqlmodel import col, select
 
 from widefork.core.axes import Month
@@ -92,24 +91,25 @@ def set_actuals(line: str, members: MemberKey, amounts: dict[Month, float], sent
 
     Raises (when applied)
     ------
-    InvalidValue: a plan month. UnknownName: a line of a schedule or of the statements.
+    InvalidValue: a plan month. ChangeRefused: a calculated line. UnknownName: a line of a schedule.
     """
 
     def apply(edit: Edit) -> None:
         model = present_model(edit)
         found, row = model.line(line), line_row_of(edit, line)
         timeline = model.timeline
+        _refuse_calculated(found)
         edit.describe(f"line:{row.id}|actuals", sentence)
         keys = [key for key in model.keys_of(found) if not members or key == members]
         known = {key: found.actuals.get(key, found.actuals.get((), ())) for key in model.keys_of(found)}
-        rules = _each_member(found, model) if found.is_assumption else {}
+        rules = _each_member(found, model)
         for key in keys:
             given = list(known[key])
             upto = max(timeline.index(month) for month in amounts) + 1
             if upto > timeline.actual_count:
                 raise InvalidValue(f"{timeline.months[upto - 1].label} is plan, not history.")
             if len(given) < upto:
-                usual = rules[key].values(timeline) if key in rules else np.zeros(timeline.month_count)
+                usual = rules[key].values(timeline)
                 given += [float(value) for value in usual[len(given) : upto]]
             for month, amount in amounts.items():
                 given[timeline.index(month)] = amount

@@ -114,7 +114,8 @@ document.addEventListener("htmx:afterSwap", (event) => {
 let lastForm = null;
 
 document.addEventListener("htmx:beforeRequest", (event) => {
-  if (event.detail.elt.matches("form")) lastForm = event.detail.elt;
+  lastForm = event.detail.elt.matches("form") ? event.detail.elt : null;
+  if (lastForm) delete byId("message").dataset.of;
 });
 
 function settleConflict(button) {

@@ -199,7 +199,7 @@ class _Planner:
                 f"{label_of(line, members)}: actual months are history and stay as they are. Choose a month from "
                 f"{self.timeline.first_plan.label} on, or unlock them above the sheet"
             )
-        elif line.is_generated or self.view.sketch is not None:
+        elif line.is_generated or not line.is_assumption or self.view.sketch is not None:
             self.refused.append(f"{label_of(line, members)}: its actual months cannot be changed here")
         else:
             self.done.actuals.setdefault((line.name, members), {}).update(history)

@@ -6,11 +6,10 @@ from flask import Blueprint, Response, request
 
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue, WideforkError
-from widefork.store.edits import change_months
 from widefork.web.pages.work_back.question import Question, read_question
 from widefork.web.pages.work_back.view import build
 from widefork.web.shared import formats
-from widefork.web.shared.context import make_edit, open_view, render_page, sentence_of
+from widefork.web.shared.context import change_values, open_view, render_page, sentence_of
 
 BLUEPRINT = Blueprint("work_back", __name__, template_folder="templates")
 
@@ -41,7 +40,7 @@ def keep(model_id: int) -> Response:
     amount = _amount(form.get("amount", ""))
     change = Change(line.name, operation, amount, note="worked back")
     shown = formats.amount(change.amount, line.unit) if change.operation is Operation.SET else f"× {change.amount:.6g}"
-    return make_edit(model_id, change_months(case.name, change, f"{line.label}: {shown} in {case.label}, worked back"))
+    return change_values(view, case.name, [change], f"{line.label}: {shown} in {case.label}, worked back")
 
 
 def _amount(text: str) -> float:

@@ -27,7 +27,8 @@ export function open(typed, message = "", asks = true) {
   cell = activeCell();
   if (!cell) return;
   byId("entry")?.remove();
-  const isEditable = asks && (isRange(chosen) || cell.classList.contains("editable"));
+  const byMonth = byId("sheet").dataset.by === "month";
+  const isEditable = asks && ((byMonth && isRange(chosen)) || cell.classList.contains("editable"));
   const box = element("div", { id: "entry", class: "editor entry" });
   if (isEditable) {
     const field = element("input", { id: "editor-value", class: "field", autocomplete: "off", inputmode: "text", "aria-label": "New value", "aria-describedby": "editor-message" });
@@ -86,6 +87,10 @@ async function tell(chosen, isEditable) {
 }
 
 export async function gesture(values, options = {}) {
+  if (byId("sheet").dataset.by !== "month") {
+    byId("message").innerHTML = '<p class="fault">Values are given by month. Choose Month at the top right to change them.</p>';
+    return false;
+  }
   const chosen = values.rows ? null : block();
   const sent = { rows: chosen && asRows(chosen.rows), months: chosen?.months, ...values };
   latest = { sent, home: activeCell()?.id };
@@ -103,6 +108,7 @@ function fail(typed) {
   const home = latest.home && byId(latest.home);
   if (isOpen() || !home) {
     byId("message").innerHTML = said;
+    byId("message").dataset.of = "gesture";
     return;
   }
   choose(home);

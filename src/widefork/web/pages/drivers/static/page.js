@@ -85,8 +85,8 @@ function inEntry(event) {
     event.preventDefault();
     entry.close();
     activeCell()?.focus();
-  } else if (!byId("editor-value")) {
-    return;
+  } else if (event.target.id !== "editor-value") {
+    return; // a link or button under the field
   } else if (event.key === "Enter" && adjusts) {
     event.preventDefault();
     entry.commitAdjust();
@@ -205,7 +205,7 @@ function leaveEntry() {
 
 document.addEventListener("click", (event) => {
   const on = (selector) => event.target.closest(selector);
-  if (on("#entry [data-conflict=mine], #message [data-conflict=mine]")) entry.insist();
+  if (on("#entry [data-conflict=mine], #message[data-of=gesture] [data-conflict=mine]")) entry.insist();
   else if (on("[data-offer]")) entry.takeOffer(on("[data-offer]").dataset.offer);
   else if (on("[data-adjust]")) entry.openAdjust();
   else if (on("[data-roots]")) entry.close();
