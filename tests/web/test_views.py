@@ -13,6 +13,7 @@ from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
 from widefork.web.pages.compare import view as compare_view
 from widefork.web.pages.drivers import view as drivers_view
+from widefork.web.pages.drivers.sheet import Asked
 from widefork.web.pages.lookout import view as lookout_view
 from widefork.web.pages.statements import view as statements_view
 from widefork.web.pages.swings import view as swings_view
@@ -38,7 +39,7 @@ def view_of(workspace, page="drivers", before=None, **query):
 def sheet_of(view, *opened):
     """The whole sheet, all its sections filled."""
     everything = frozenset(section.name for section in view.snapshot.model.sections)
-    return drivers_view.build(view, drivers_view.Asked(frozenset(opened), shown=everything))
+    return drivers_view.build(view, Asked(frozenset(opened), shown=everything))
 
 
 def row(sheet, row_id):

@@ -12,7 +12,8 @@ from widefork.web.pages.drivers.hint import build_hint
 from widefork.web.pages.drivers.line_routes import add_line_routes
 from widefork.web.pages.drivers.rule_form import read_form, read_phrase
 from widefork.web.pages.drivers.shape import build_shape, values_now
-from widefork.web.pages.drivers.view import UNJUSTIFIED, Asked, build, build_section
+from widefork.web.pages.drivers.sheet import Asked
+from widefork.web.pages.drivers.view import UNJUSTIFIED, build, build_section
 from widefork.web.shared import formats
 from widefork.web.shared.context import (
     change_values,

@@ -12,7 +12,8 @@ from widefork.core.rules import RULES, Rule, RuleKind
 from widefork.web.pages.drivers.gestures import label_of
 from widefork.web.pages.drivers.ranges import range_words
 from widefork.web.pages.drivers.rule_form import FieldRow, field_row, part_of
-from widefork.web.pages.drivers.view import Asked, Builder
+from widefork.web.pages.drivers.sheet import Asked
+from widefork.web.pages.drivers.view import Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
