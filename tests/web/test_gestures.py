@@ -1,5 +1,7 @@
 """What is done on the sheet becomes the edit a spreadsheet user means, whatever number of cells it is about."""
 
+import re
+
 import pytest
 
 from tests.web.gestures import gesture
@@ -7,8 +9,10 @@ from widefork.core.axes import Grain, Month
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.rollup import roll_up
+from widefork.demo import build_demo
 
 MONTHS = ["2027-01", "2027-02", "2027-03"]
+ALL = ",".join(section.name for section in build_plan(build_demo("quillmere")).model.sections)
 REGIONS = [("kit_price", "Coast"), ("kit_price", "Valley"), ("kit_price", "Upland")]
 
 
@@ -233,3 +237,61 @@ def test_an_answer_worked_back_is_kept_in_the_sketch_while_one_is_on(client):
 def test_actual_months_of_a_calculated_line_are_not_typed_over(client):
     sent = {"rows": [("panels_done", "")], "months": ["2026-03"], "value": "99", "unlocked": "1"}
     assert "its actual months cannot be changed here" in refused(client, case="worst", **sent)
+
+
+@pytest.mark.parametrize("case", ["base", "worst"])
+def test_the_whole_sheet_copied_and_pasted_back_changes_nothing(client, case):
+    page = client.get(f"/m/1/drivers?case={case}&from=2026-07&to=2027-03", headers={"X-Shown-Sections": ALL}).text
+    rows = re.findall(r'<tr id="row-[^"]+" data-line="([^"]+)" data-at="([^"]*)"(.*?)</tr>', page, flags=re.S)
+    assert len(rows) > 60
+    block = "\n".join("\t".join(re.findall(r'data-v="([^"]*)"', cells)) for _, _, cells in rows)
+    sent = {"rows": [(name, at) for name, at, _ in rows], "months": ["2026-07"], "value": block, "mark": "."}
+    assert "changes nothing" in refused(client, kind="paste", case=case, **sent)
+
+
+def test_what_is_said_under_a_cell_is_its_rule_its_reason_and_why_it_cannot_be_typed(client):
+    def said(**query):
+        return client.get("/m/1/drivers/cell", query_string={"case": "base", **query}).text
+
+    price = said(line="kit_price", at="Coast", month="2027-03", case="worst")
+    assert "Kit price, Coast" in price
+    assert "49.00 growing 3 % once a year from Jan 27" in price
+    assert "pharmacies accepted" in price
+    assert "Base: 50.47" in price
+    assert "data-refusal" not in price
+    assert "Calculated. Change its formula" in said(line="kit_revenue", month="2027-03")
+    assert "An actual month" in said(line="rent", month="2026-03")
+    assert "data-refusal" not in said(line="rent", month="2026-03", unlocked="1")
+    assert "caption or total" in said(line="revenue", month="2027-03", case="worst")
+    assert "Did you mean Coast" in said(line="kit_price", at="Cost", month="2027-03")
+
+
+def test_two_people_sketch_apart_on_the_same_case(client):
+    for who, value in (("Ines", "7000"), ("Okan", "8000")):
+        client.set_cookie("person", who)
+        client.post("/m/1/sketch/start", data={"case": "worst", "back": ""})
+        done(client, rows=[("rent", "")], months=MONTHS, value=value, case="worst")
+    for who, value, other in (("Ines", "7000", "8000"), ("Okan", "8000", "7000"), ("Thea", "9200", "7000")):
+        client.set_cookie("person", who)
+        page = client.get("/m/1/drivers?case=worst&focus=rent&from=2027-01&to=2027-03").text
+        assert f'data-v="{value}"' in page
+        assert f'data-v="{other}"' not in page
+    client.set_cookie("person", "Okan")
+    client.post("/m/1/sketch/drop", data={"back": ""})
+    client.set_cookie("person", "Ines")
+    client.post("/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "seen": "0", "back": ""})
+    model = store(client).load(1).model
+    assert model.move_by_name["cheaper_rooms"].start == Month(2027, 1)
+    assert [switch.move for switch in model.case("worst").moves][-1] == "cheaper_rooms"
+    assert months_of(client, "rent", case="worst") == [7000] * 3
+
+
+@pytest.mark.parametrize(("way", "label"), [("fork", ""), ("move", " "), ("fork", "x" * 41)])
+def test_a_sketch_is_kept_under_a_name_only(client, way, label):
+    client.post("/m/1/sketch/start", data={"case": "worst", "back": ""})
+    done(client, rows=[("rent", "")], months=MONTHS, value="7000", case="worst")
+    form = {"way": way, "label": label, "seen": "0", "back": "", "message_at": "keep"}
+    reply = client.post("/m/1/sketch/keep", data=form, headers={"HX-Request": "true"})
+    assert "Give it a name of 1 to 40 letters" in reply.text
+    assert reply.headers["HX-Retarget"] == "#keep-message"
+    assert "Sketch in Worst" in client.get("/m/1/drivers?case=worst").text

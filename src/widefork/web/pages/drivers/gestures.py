@@ -22,6 +22,8 @@ from widefork.web.shared.context import View
 Values = NDArray[np.float64]
 MOST_ROWS = 2000
 MOST_NAMED = 3
+AS_COPIED, AS_SHOWN = (1e-9, 1e-12), (1e-6, 0.006)
+"""How near a pasted figure is to the one that stands there, to be the same: relative and absolute."""
 
 
 class Kind(StrEnum):
@@ -176,6 +178,8 @@ class _Planner:
 
     def put(self, line: Line, members: MemberKey, wanted: dict[Month, float]) -> None:
         """Ask for values of single months."""
+        if not wanted and self.gesture.kind is Kind.PASTE:
+            return
         if self.is_total(line, members):
             count = len(self.model.keys_of(line))
             self.refused.append(
@@ -263,19 +267,26 @@ class _Planner:
                 if value is not None:
                     wanted[self.timeline.months[first + column]] = value
             why = self.why_not(line)
-            if why and self.differs(line, members, wanted):
+            if why and self.others(line, members, wanted, AS_SHOWN):
                 self.refused.append(f"{label_of(line, members)}: {why}")
-            elif not why and wanted:
-                self.put(line, members, wanted)
+            elif not why:
+                self.put(line, members, self.others(line, members, wanted, AS_COPIED))
 
     def rows_of_block(self, rows: tuple[tuple[str, MemberKey], ...]) -> Iterator[tuple[Line, MemberKey]]:
         for name, members in rows:
             yield self.model.line(name), members
 
-    def differs(self, line: Line, members: MemberKey, wanted: dict[Month, float]) -> bool:
-        """Whether a paste would change a row; what was copied with its totals may be pasted back."""
+    def others(
+        self, line: Line, members: MemberKey, wanted: dict[Month, float], near: tuple[float, float]
+    ) -> dict[Month, float]:
+        """What of a paste is not there already; what was copied, with its totals, may so be pasted back."""
         now = self.values(line, members)
-        return any(not np.isclose(now[self.timeline.index(m)], v, rtol=1e-6, atol=0.006) for m, v in wanted.items())
+        relative, absolute = near
+        return {
+            month: value
+            for month, value in wanted.items()
+            if not np.isclose(now[self.timeline.index(month)], value, rtol=relative, atol=absolute)
+        }
 
     def fill(self) -> None:
         months = self.gesture.months
