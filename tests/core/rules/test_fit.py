@@ -20,6 +20,15 @@ def test_any_kind_can_be_tried_on_any_numbers(rule, kind):
     assert kind.read(fitted.document()) == fitted
 
 
+@pytest.mark.parametrize("ends", [(1.0, 1e-300), (1e-300, 1.0), (1e300, 1e-300), (-5.0, 5.0), (0.0, 7.0)])
+def test_a_rate_is_found_between_any_two_ends(ends):
+    values = np.linspace(*ends, LINE.month_count)
+    values[LINE.actual_count :] = ends[1]
+    values[LINE.actual_count] = ends[0]
+    growth = RULES["growth"]
+    assert np.isfinite(growth.read(growth.fit(LINE, values)).values(LINE)).all()
+
+
 @given(rule=rules(), name=st.sampled_from(SAY_ANYTHING))
 def test_kinds_that_can_say_anything_keep_the_numbers(rule, name):
     values = rule.values(LINE)

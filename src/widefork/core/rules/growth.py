@@ -12,6 +12,9 @@ from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue
 from widefork.core.rules.rule import FieldKind, ReadAmount, Rule, RuleField, RuleKind, Values, mapping, number, plain
 
+SLOWEST, FASTEST = -0.999999, 1e6
+"""Between what a rate is found from values; beyond, a rate says nothing any more."""
+
 
 class Pace(StrEnum):
     """When growth happens."""
@@ -98,6 +101,7 @@ def _fit(timeline: Timeline, values: Values) -> Any:
     base, end = float(values[first]), float(values[-1])
     months = timeline.month_count - 1 - first
     rate = (end / base) ** (12 / months) - 1 if months and base and end / base > 0 else 0.0
+    rate = min(max(rate, SLOWEST), FASTEST)
     since = timeline.months[first].plus(1)
     return {"base": plain(base), "rate": round(rate, 6), "pace": Pace.YEARLY_SMOOTH.value, "since": str(since)}
 
