@@ -216,15 +216,15 @@ class Builder:
         return "only" if kind in ONLY_THIS_MONTH else "on"
 
     def words(self, line: Line, members: MemberKey) -> str:
-        """A row's rule as a phrase or its formula, with what this case and the sketch do to it."""
+        """What this case and the sketch do to a row, and then its rule as a phrase or its formula."""
         if line.formula is not None:
-            return "" if members else line.formula + self.done_to(line, members)
+            return "" if members else self.done_to(line, members) + line.formula
         if not members and list(line.rules) != [()]:
             return f"by {', '.join(line.dimensions)}"
         rule = line.rules.get(members, line.rules.get(()))
         if rule is None or not (members or () in line.rules):
             return ""
-        return rule.words(lambda value: formats.amount(value, line.unit)) + self.done_to(line, members)
+        return self.done_to(line, members) + rule.words(lambda value: formats.amount(value, line.unit))
 
     def done_to(self, line: Line, members: MemberKey) -> str:
         """What the active case itself and the sketch change of a row, in words."""
@@ -238,7 +238,7 @@ class Builder:
             for change in changes
             if change.line == line.name and all(about.get(d, m) == m for d, m in change.members)
         ]
-        return "; " + "; ".join(said[-MOST_SAID:]) if said else ""
+        return f"{'; '.join(said[-MOST_SAID:])}; else " if said else ""
 
     def cells(self, line: Line, members: MemberKey) -> Iterator[Cell]:
         """The figures of a row."""
