@@ -168,6 +168,15 @@ def test_what_the_frame_cannot_be_is_said(client, doing, form, said):
     assert store(client).revision(1) == 0
 
 
+@pytest.mark.parametrize(
+    ("said", "meant"),
+    [("0 %, 12,5 %, 100 %", (0, 0.125, 1)), ("0 50 100", (0, 0.5, 1)), ("0; 2.5; 100 %", (0, 0.025, 1))],
+)
+def test_percentages_of_a_profile_are_read_in_either_decimal_style(client, said, meant):
+    frame(client, "add_profile", label="Slow start", amounts=said)
+    assert store(client).load(1).model.profiles[-1].values == pytest.approx(meant)
+
+
 def test_what_is_about_a_member_is_shown_before_it_goes_and_flows_end_when_it_retires(client):
     page = client.get("/m/1/frame").text
     assert "What is about Upland" in page

@@ -195,7 +195,7 @@ def _retire_member(model: Model, form: Form) -> Apply:
 
 
 def _amounts(text: str) -> tuple[float, ...]:
-    parts = [part for part in re.split(r"[,;\s](?=\s*[-−\d])|[;\n]", text) if part.strip()]
+    parts = [part for part in re.split(r"[;\n]|,\s+|\s+(?=[-−\d])", text) if part.strip()]
     if not parts or len(parts) > LONGEST_PROFILE:
         raise InvalidValue(f"Expected 1 to {LONGEST_PROFILE} percentages by month of age, like 0 %, 40 %, 100 %.")
     return tuple(formats.read_number(part.strip(" ,").removesuffix("%")) / 100 for part in parts)
