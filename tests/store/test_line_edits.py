@@ -181,6 +181,15 @@ def test_undo_looks_only_at_what_the_edit_changed(store):
         store.undo(1, "Ines")
 
 
+def test_what_was_removed_cannot_come_back_under_a_name_taken_since(store):
+    make(store, edits.add_dimension("site", "Site", ("North", "South"), "new"))
+    make(store, edits.remove_member("site", "North", "gone"))
+    taken = make(store, edits.change_member("site", "South", "named", new_name="North"), person="Okan")
+    with pytest.raises(UndoRefused, match="something made since has its name now"):
+        store.undo(1, "Ines")
+    assert store.load(1).model == taken
+
+
 def test_a_longer_horizon_and_another_boundary_lose_nothing(store):
     before = store.load(1).model
     shorter = Timeline(before.timeline.start, 14, 1, before.timeline.last_actual)

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import Engine, delete
+from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, col, select
 
 from widefork.core.errors import UnknownName, WideforkError
@@ -290,16 +291,24 @@ class ModelStore:
             if not stack:
                 raise UndoRefused("There is nothing to put back." if is_redo else "There is nothing of yours to undo.")
             edited = stack[-1]
+            edited_sentence = edited.sentence
             # What redo puts back is the edit itself; what it reverses is the undo that took it away.
             reversed_edit = _latest_undo_of(session, edited) if is_redo else edited
             edit = Edit(session, model_id)
-            _reverse(session, edit, reversed_edit)
+            try:
+                _reverse(session, edit, reversed_edit)
+            except IntegrityError as fault:  # its name was taken since, or something leans on it
+                session.rollback()
+                raise UndoRefused(
+                    f"This can no longer be {'put back' if is_redo else 'undone'}, because something made since "
+                    f"has its name now, or needs it: {edited_sentence}."
+                ) from fault
             verb = "put back" if is_redo else "took back"
-            edit.describe(edited.subject, f"{verb}: {edited.sentence}")
+            edit.describe(edited.subject, f"{verb}: {edited_sentence}")
             check_plan(load_model(session, model_id))
             link = {"redoes": edited.id} if is_redo else {"undoes": edited.id}
             _finish(session, frame, person, edit, **link)
-            return edited.sentence
+            return edited_sentence
 
 
 def _frame(session: Session, model_id: int) -> ModelRow:
