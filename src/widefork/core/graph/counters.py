@@ -22,11 +22,12 @@ COUNTERS: dict[str, tuple[str, Callable[[Timeline, Month], float]]] = {
     ),
     "days_in_month": ("28 to 31", lambda _, m: monthrange(m.year, m.month)[1]),
     "months_per_year": ("12; turns a rate a year into one a month: rate / months_per_year", lambda *_: 12.0),
+    "days_per_month": ("30; turns days of terms into months: days / days_per_month", lambda *_: 30.0),
     "is_actual": ("1 in actual months, else 0", lambda t, m: float(t.is_actual(m))),
     "is_plan": ("1 in plan months, else 0", lambda t, m: float(not t.is_actual(m))),
 }
 
-COUNTER_UNITS = {"months_per_year": "1/year", "days_in_month": "days"}
+COUNTER_UNITS = {"months_per_year": "1/year", "days_in_month": "days", "days_per_month": "days"}
 """Units of the counters that have one; the others are plain numbers that fit anything."""
 
 

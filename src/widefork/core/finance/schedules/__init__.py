@@ -1,13 +1,59 @@
 """Schedules: settings in, generated lines out. One line here per schedule."""
 
+from widefork.core.finance.schedules.accrued_costs.schedule import ACCRUED_COSTS
+from widefork.core.finance.schedules.asset_register.schedule import ASSET_REGISTER
+from widefork.core.finance.schedules.book import Book, summed, total_of
+from widefork.core.finance.schedules.dividends.schedule import DIVIDENDS
+from widefork.core.finance.schedules.equity.schedule import EQUITY
 from widefork.core.finance.schedules.fixed_assets.schedule import FIXED_ASSETS
+from widefork.core.finance.schedules.grant.schedule import GRANT
 from widefork.core.finance.schedules.income_tax.schedule import INCOME_TAX
+from widefork.core.finance.schedules.inventory.schedule import INVENTORY
+from widefork.core.finance.schedules.lease.schedule import LEASE
 from widefork.core.finance.schedules.loan.schedule import LOAN
+from widefork.core.finance.schedules.other_balance.schedule import OTHER_BALANCE
 from widefork.core.finance.schedules.overdraft.schedule import OVERDRAFT
-from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, SettingKind, summed
+from widefork.core.finance.schedules.payroll.schedule import PAYROLL
+from widefork.core.finance.schedules.prepaid_billing.schedule import PREPAID_BILLING
+from widefork.core.finance.schedules.prepaid_costs.schedule import PREPAID_COSTS
+from widefork.core.finance.schedules.sales_tax.schedule import SALES_TAX
+from widefork.core.finance.schedules.schedule import Draft, Roll, Schedule, named_lines
+from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
 from widefork.core.finance.schedules.trade_terms.schedule import PAYABLES, RECEIVABLES
 from widefork.core.registry import Registry
 
-SCHEDULES: Registry[Schedule] = Registry("schedule", RECEIVABLES, PAYABLES, FIXED_ASSETS, LOAN, OVERDRAFT, INCOME_TAX)
+SCHEDULES: Registry[Schedule] = Registry(
+    "schedule",
+    RECEIVABLES,
+    PAYABLES,
+    PREPAID_BILLING,
+    PREPAID_COSTS,
+    ACCRUED_COSTS,
+    INVENTORY,
+    OTHER_BALANCE,
+    PAYROLL,
+    FIXED_ASSETS,
+    ASSET_REGISTER,
+    LEASE,
+    LOAN,
+    OVERDRAFT,
+    EQUITY,
+    DIVIDENDS,
+    GRANT,
+    SALES_TAX,
+    INCOME_TAX,
+)
 
-__all__ = ["SCHEDULES", "Draft", "Schedule", "Setting", "SettingKind", "summed"]
+__all__ = [
+    "SCHEDULES",
+    "Book",
+    "Draft",
+    "Role",
+    "Roll",
+    "Schedule",
+    "Setting",
+    "SettingKind",
+    "named_lines",
+    "summed",
+    "total_of",
+]

@@ -1,40 +1,16 @@
 """What a schedule is, and the draft it writes its lines through."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from enum import StrEnum
 from typing import Any
 
-from widefork.core.axes import Month
-from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
+from widefork.core.axes import Dimension
+from widefork.core.errors import InvalidModel, WideforkError
+from widefork.core.finance.schedules.book import Book
+from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
 from widefork.core.graph.model import Model, ScheduleSettings
-from widefork.core.lines import BALANCE, Line, LineSource, Rollup
+from widefork.core.lines import BALANCE, Line, LineSource, MemberKey, Rollup
 from widefork.core.rules import RULES, Rule, read_rule
-
-
-class SettingKind(StrEnum):
-    """What a setting holds."""
-
-    SERIES = "a number or an entry rule; becomes an assumption of its own"
-    AMOUNT = "an amount"
-    AMOUNTS = "a list of amounts, latest last"
-    WHOLE = "a whole number from 1"
-    MONTH = "a month"
-    LINES = "a list of lines"
-    CHOICE = "one of a few words"
-
-
-@dataclass(frozen=True)
-class Setting:
-    """One setting of a schedule. Without a ``default`` it must be given."""
-
-    key: str
-    label: str
-    kind: SettingKind
-    unit: str = ""
-    default: Any = None
-    is_required: bool = False
-    choices: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -44,15 +20,34 @@ class Schedule:
     Parameters
     ----------
     name : str. Its kind in the open text format.
+    group : str. The part of the Terms page it stands in.
     summary : str. One sentence for help.
-    write : writes the lines into a draft.
+    settings : what it asks for. write : writes the lines into a draft.
+    example : settings of a small one, as a file gives them; lines are called sales and costs.
+    attributes : for a kind with a register, what each member says of itself.
     """
 
     name: str
     label: str
+    group: str
     summary: str
     settings: tuple[Setting, ...]
     write: Callable[["Draft"], None]
+    example: Mapping[str, Any] = field(default_factory=dict)
+    attributes: tuple[Setting, ...] = ()
+
+    def setting(self, key: str) -> Setting:
+        """Return a setting by its key."""
+        return next(setting for setting in self.settings if setting.key == key)
+
+
+@dataclass(frozen=True)
+class Roll:
+    """A balance and what moves it: names of lines."""
+
+    balance: str
+    adds: tuple[str, ...]
+    takes: tuple[str, ...]
 
 
 _FLOW = Rollup()
@@ -60,12 +55,26 @@ _FLOW = Rollup()
 
 @dataclass
 class Draft:
-    """The lines a schedule is writing."""
+    """The lines a schedule is writing.
+
+    Parameters
+    ----------
+    book : which schedule settles, taxes or stocks which line.
+    lines, rolls : what was written so far. notices : what the user should know of these settings, in sentences.
+    """
 
     schedule: Schedule
     given: ScheduleSettings
     model: Model
+    book: Book
     lines: list[Line] = field(default_factory=list)
+    rolls: list[Roll] = field(default_factory=list)
+    notices: list[str] = field(default_factory=list)
+
+    @property
+    def place(self) -> str:
+        """Where messages about this schedule belong."""
+        return f"schedules/{self.given.name}"
 
     def name(self, part: str) -> str:
         """Return the full name of one of the schedule's lines."""
@@ -73,14 +82,14 @@ class Draft:
 
     def value(self, key: str) -> Any:
         """Return a checked setting; raise InvalidModel naming it."""
-        setting = next(s for s in self.schedule.settings if s.key == key)
-        place = f"schedules/{self.given.name}/{key}"
+        setting = self.schedule.setting(key)
+        place = f"{self.place}/{key}"
         if key not in self.given.settings:
             if setting.is_required:
                 raise InvalidModel(f"{self.schedule.label} needs {setting.label}: {setting.kind.value}.", place)
-            return setting.default
+            return read_rule(RULES, setting.default) if setting.kind is SettingKind.SERIES else setting.default
         try:
-            return _checked(setting, self.given.settings[key], self.model)
+            return setting.checked(self.given.settings[key], self.model)
         except WideforkError as fault:
             raise InvalidModel(getattr(fault, "sentence", str(fault)), place) from fault
 
@@ -88,48 +97,69 @@ class Draft:
         """Return whether a setting was given."""
         return key in self.given.settings
 
-    def assume(self, key: str, note: str = "") -> str:
-        """Write the assumption a series setting becomes; return its name."""
-        setting = next(s for s in self.schedule.settings if s.key == key)
+    def refuse(self, sentence: str, key: str = "") -> InvalidModel:
+        """Return the error to raise about a setting, or about the schedule as a whole."""
+        return InvalidModel(sentence, f"{self.place}/{key}" if key else self.place)
+
+    def lines_of(self, key: str) -> tuple[Line, ...]:
+        """Return the lines a setting names; none where it was not given."""
+        return self.value(key) or ()
+
+    def first(self, key: str) -> float:
+        """Return a series' value in the model's first month."""
         rule: Rule = self.value(key)
+        return float(rule.values(self.model.timeline)[0])
+
+    def assume(self, key: str, note: str = "", history: Sequence[float] = ()) -> str:
+        """Write the assumption a series setting becomes; return its name."""
+        setting = self.schedule.setting(key)
         unit = setting.unit.replace("CUR", self.model.currency)
-        self._add(
-            key,
-            f"{self.given.label}: {setting.label}",
-            unit,
-            Rollup.default(unit),
-            rules={(): rule},
-            note=note,
-        )
+        rules = {(): self.value(key)}
+        label = setting.label
+        self._add(key, label, unit, Rollup.default(unit), rules=rules, note=note, history=tuple(history))
         return self.name(key)
+
+    def assume_each(self, part: str, label: str, unit: str, over: Dimension, amounts: Mapping[MemberKey, float]) -> str:
+        """Write an assumption with one number for each member of a register; return its name."""
+        rules = {key: read_rule(RULES, amount) for key, amount in amounts.items()}
+        self._add(part, label, unit, BALANCE, rules=rules, dimensions=(over.name,))
+        return self.name(part)
 
     def calculate(
         self, part: str, label: str, formula: str, posts_to: str = "", rollup: Rollup = _FLOW, **more: Any
     ) -> str:
         """Write a calculated line in currency, a flow unless told otherwise; return its name."""
-        label, unit = f"{self.given.label}: {label}", self.model.currency
+        unit = more.pop("unit", self.model.currency)
         self._add(part, label, unit, rollup, formula=formula, posts_to=posts_to, **more)
         return self.name(part)
 
-    def balance(self, part: str, label: str, formula: str, posts_to: str, opening: float, **more: Any) -> str:
+    def balance(
+        self, part: str, label: str, formula: str, posts_to: str = "", opening: float = 0.0, **more: Any
+    ) -> str:
         """Write a balance, read at a period's end; return its name."""
-        self._add(
-            part,
-            f"{self.given.label}: {label}",
-            self.model.currency,
-            BALANCE,
-            formula=formula,
-            posts_to=posts_to,
-            opening=opening,
-            **more,
-        )
-        return self.name(part)
+        return self.calculate(part, label, formula, posts_to, BALANCE, opening=opening, **more)
+
+    def roll(
+        self,
+        part: str,
+        label: str,
+        posts_to: str,
+        opening: float,
+        adds: Sequence[str],
+        takes: Sequence[str],
+        **more: Any,
+    ) -> str:
+        """Write a balance that is its opening plus and less its movements; return its name."""
+        name = self.name(part)
+        formula = "".join((f"before({name})", *(f" + {flow}" for flow in adds), *(f" - {flow}" for flow in takes)))
+        self.rolls.append(Roll(name, tuple(adds), tuple(takes)))
+        return self.balance(part, label, formula, posts_to, opening, **more)
 
     def _add(self, part: str, label: str, unit: str, rollup: Rollup, **more: Any) -> None:
         self.lines.append(
             Line(
                 self.name(part),
-                label,
+                f"{self.given.label}: {label}",
                 unit,
                 section=self.given.name,
                 rollup=rollup,
@@ -139,41 +169,11 @@ class Draft:
         )
 
 
-def _checked(setting: Setting, value: Any, model: Model) -> Any:
-    match setting.kind:
-        case SettingKind.SERIES:
-            return read_rule(RULES, value)
-        case SettingKind.AMOUNT:
-            return _amount(setting, value)
-        case SettingKind.AMOUNTS:
-            if not isinstance(value, list | tuple):
-                raise InvalidValue(f"Expected a list of amounts for {setting.label}; got {value!r}.")
-            return tuple(_amount(setting, entry) for entry in value)
-        case SettingKind.WHOLE:
-            if isinstance(value, bool) or not isinstance(value, int) or value < 1:
-                raise InvalidValue(f"Expected a whole number from 1 for {setting.label}; got {value!r}.")
-            return value
-        case SettingKind.MONTH:
-            return Month.parse(str(value))
-        case SettingKind.CHOICE:
-            if value not in setting.choices:
-                raise InvalidValue(f"Expected one of {', '.join(setting.choices)} for {setting.label}; got {value!r}.")
-            return value
-    return _lines(setting, value, model)
-
-
-def _amount(setting: Setting, value: Any) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise InvalidValue(f"Expected an amount for {setting.label}; got {value!r}.")
-    return float(value)
-
-
-def _lines(setting: Setting, value: Any, model: Model) -> tuple[Line, ...]:
-    if not isinstance(value, list | tuple) or not value:
-        raise InvalidValue(f"Expected a list of lines for {setting.label}; got {value!r}.")
-    return tuple(model.line(str(name)) for name in value)
-
-
-def summed(lines: Sequence[Line]) -> str:
-    """Return the formula that adds lines up, members taken together; ``0`` for none."""
-    return " + ".join(f"sum_over({line.name})" if line.dimensions else line.name for line in lines) or "0"
+def named_lines(schedule: Schedule, given: ScheduleSettings) -> list[tuple[ScheduleSettings, Role, list[str]]]:
+    """Return, for the book, the lines a schedule's settings name, as far as they can be read."""
+    found = []
+    for setting in schedule.settings:
+        names = given.settings.get(setting.key)
+        if setting.role is not None and isinstance(names, list | tuple):
+            found.append((given, setting.role, [str(name) for name in names]))
+    return found

@@ -1,6 +1,7 @@
 """An overdraft that draws and repays by itself, within its limit; what goes beyond is an unfunded shortfall."""
 
-from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, SettingKind
+from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 
 
 def _write(draft: Draft) -> None:
@@ -9,24 +10,34 @@ def _write(draft: Draft) -> None:
     draft.balance(
         "drawn",
         "drawn at month end",
-        f"min({limit}, max(0, {floor} - cash_after_overdraft))",
+        f"max(0, min({limit}, {floor} - cash_after_overdraft))",
         "overdraft",
         draft.value("opening_balance"),
     )
-    draft.calculate("interest", "interest", f"before({balance}) * {rate} / months_per_year", "interest_expense")
-    draft.balance("agreed", "agreed limit", limit, "overdraft_limit", 0.0)
-    draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})", "", 0.0)
+    average = draft.value("interest_on") == "average"
+    base = f"(before({balance}) + {balance}) / 2" if average else f"before({balance})"
+    draft.calculate(
+        "interest", "interest", f"{base} * {rate} / months_per_year", "interest_expense", allow_loop=average
+    )
+    draft.balance("agreed", "agreed limit", limit, "overdraft_limit")
+    draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})")
 
 
 OVERDRAFT = Schedule(
     "overdraft",
     "Overdraft",
-    "Draws when cash would fall below its floor and repays when it can; interest on the opening balance.",
+    "Money",
+    "Draws when cash would fall below its floor and repays when it can, within its limit.",
     (
-        Setting("limit", "limit", SettingKind.SERIES, unit="CUR", is_required=True),
-        Setting("rate", "rate a year", SettingKind.SERIES, unit="% a year", is_required=True),
-        Setting("floor", "lowest cash held", SettingKind.SERIES, unit="CUR", is_required=True),
-        Setting("opening_balance", "drawn at the start", SettingKind.AMOUNT, default=0.0),
+        Setting("limit", "limit", SettingKind.SERIES, unit="CUR", is_required=True, least=0),
+        Setting("rate", "rate a year", SettingKind.SERIES, unit="% a year", is_required=True, least=0, most=1),
+        Setting("floor", "lowest cash held", SettingKind.SERIES, unit="CUR", default=0, least=0),
+        Setting(
+            "interest_on", "interest on", SettingKind.CHOICE, default="opening",
+            choices=choices(opening="the opening balance", average="the average balance"),
+        ),
+        Setting("opening_balance", "drawn at the start", SettingKind.AMOUNT, default=0.0, least=0),
     ),
     _write,
-)
+    {"limit": 500, "rate": 0.1, "floor": 0},
+)  # fmt: skip

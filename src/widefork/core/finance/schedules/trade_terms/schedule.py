@@ -1,43 +1,240 @@
-"""Receivables and payables by days: the balance is the last days of invoices, counted back in 30-day months."""
+"""Receivables and payables: when customers pay and suppliers are paid, sales tax included.
 
-from widefork.core.finance.schedules.schedule import Draft, Schedule, Setting, SettingKind, summed
+By days, the balance is the last days of invoices, counted back in 30-day months (decision 0006). What falls due is
+what the terms no longer leave open; what is settled is a line of its own, so that a payment put off stays owed.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
+from widefork.core.language.printing import write_number
+from widefork.core.lines import BALANCE
+
+DAYS_IN_MONTH = 30
+LONGEST_SHARE = 6
+MOST_DAYS = 720
+_AGES = (("open_0", "open, of this month"), ("open_1", "open, of last month"), ("open_2", "open, of two months ago"))
+_SHARES = tuple(f"share_{months}" for months in range(LONGEST_SHARE + 1))
 
 
-def _settings(of: str, days: str) -> tuple[Setting, ...]:
+@dataclass(frozen=True)
+class _Side:
+    """Whose invoices they are."""
+
+    of: str
+    days: str
+    invoiced: str
+    settled_part: str
+    settled: str
+    settles_as: str
+    balance: str
+
+
+_CUSTOMERS = _Side(
+    "the revenue lines invoiced", "days until customers pay", "invoiced", "collected", "collected",
+    "customer_receipts", "receivables",
+)  # fmt: skip
+_SUPPLIERS = _Side(
+    "the cost lines bought on credit", "days until suppliers are paid", "bought on credit", "paid", "paid",
+    "supplier_payments", "payables",
+)  # fmt: skip
+
+
+def _settings(side: _Side) -> tuple[Setting, ...]:
+    shares = (
+        Setting(key, f"paid after {months} months" if months else "paid in the month", SettingKind.SERIES, "%",
+                default=0, least=0, most=1)
+        for months, key in enumerate(_SHARES)
+    )  # fmt: skip
+    lost = (
+        Setting("bad_debt", "share never paid", SettingKind.SERIES, "%", default=0, least=0, most=1,
+                hint="Of each month's invoices; charged as a bad debt in the month of the invoice."),
+    )  # fmt: skip
     return (
-        Setting("of", of, SettingKind.LINES, is_required=True),
-        Setting("days", days, SettingKind.SERIES, unit="days", is_required=True),
-        Setting("opening_balance", "the opening balance", SettingKind.AMOUNT, default=0.0),
-        Setting("opening_invoices", "invoices of the months before the start", SettingKind.AMOUNTS, default=()),
-    )
+        Setting("of", side.of, SettingKind.LINES, is_required=True, role=Role.SETTLED),
+        Setting(
+            "method", "how it is reckoned", SettingKind.CHOICE, default="days",
+            choices=choices(
+                days="days, counted back over invoices",
+                shares="shares paid after 0, 1, 2 … months",
+                simple="the month's flow × days / 30",
+                percent="balance as a share of the month's flow",
+            ),
+        ),
+        Setting("days", side.days, SettingKind.SERIES, "days", default=0, least=0, most=MOST_DAYS),
+        *shares,
+        Setting("percent", "balance as a share of the flow", SettingKind.SERIES, "%", default=0, least=0),
+        Setting(
+            "new_terms", "other days touch", SettingKind.CHOICE, default="open",
+            choices=choices(open="open invoices too", new="new invoices only"),
+        ),
+        *(lost if side is _CUSTOMERS else ()),
+        Setting("opening_balance", "the opening balance", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting(
+            "opening_invoices", "invoices of the months before the start", SettingKind.AMOUNTS, default=(),
+            hint="Latest last; the opening balance then runs off from its ages.",
+        ),
+        Setting(
+            "opening_ages", "the opening balance by age", SettingKind.AMOUNTS, default=(), least=0,
+            hint="What is still open of each month before the start, latest last.",
+        ),
+    )  # fmt: skip
 
 
-def _write(draft: Draft, flow_label: str, settled_part: str, settled_label: str, caption: str) -> None:
+def _write(draft: Draft, side: _Side) -> None:
+    method = draft.value("method")
+    ages = draft.value("opening_ages")
+    opening = sum(ages) if ages else draft.value("opening_balance")
+    open_share, open_at_start = _METHODS[method](draft)
+    history = draft.value("opening_invoices") or _invoices_behind(draft, ages, opening, open_at_start)
+    invoiced = draft.calculate("invoiced", side.invoiced, draft.book.invoiced(draft.lines_of("of")), history=history)
+    expected = invoiced
+    lost: tuple[str, ...] = ()
+    if side is _CUSTOMERS and draft.has("bad_debt"):
+        share = draft.assume("bad_debt", history=[draft.first("bad_debt")])
+        lost = (draft.calculate("bad_debts", "never paid", f"{invoiced} * {share}", "bad_debts"),)
+        kept = [amount * (1 - draft.first("bad_debt")) for amount in history]
+        expected = draft.calculate("expected", "expected to be paid", f"{invoiced} - {lost[0]}", history=kept)
+    terms = draft.name("terms_open")
+    if method == "days" and draft.value("new_terms") == "open":
+        formula = f"outstanding({expected}, {draft.name('days')})"
+    else:
+        formula = " + ".join(open_share(expected, months) for months in range(_reach(draft, method)))
+    draft.balance("terms_open", "open by the terms", formula, "", opening)
+    due = draft.calculate("due", "falls due", f"before({terms}) + {expected} - {terms}")
+    settled = draft.calculate(side.settled_part, side.settled, due, side.settles_as)
+    balance = draft.roll("balance", "open at month end", side.balance, opening, (invoiced,), (*lost, settled))
+    _write_ages(draft, method, expected, balance, open_share)
+
+
+def _write_ages(draft: Draft, method: str, expected: str, balance: str, open_share: Callable[[str, int], str]) -> None:
+    known: list[str] = []
+    for months, (part, label) in enumerate(_AGES):
+        if method in ("simple", "percent"):
+            # These methods do not know ages: what is open counts as the newest invoices.
+            left = " - ".join((balance, *known))
+            formula = f"min({left}, {_earlier(expected, months)})"
+        else:
+            formula = open_share(expected, months)
+        known.append(draft.calculate(part, label, formula, rollup=BALANCE))
+    older = " - ".join((balance, *known))
+    draft.calculate("open_older", "open, older or put off", older, rollup=BALANCE)
+
+
+def _earlier(line: str, months: int) -> str:
+    return f"before({line}, {months})" if months else line
+
+
+def _days_open(days: float, months: int) -> float:
+    return min(1.0, max(0.0, (days - DAYS_IN_MONTH * months) / DAYS_IN_MONTH))
+
+
+_Method = tuple[Callable[[str, int], str], Callable[[int], float]]
+
+
+def _by_days(draft: Draft) -> _Method:
+    first = draft.first("days")
+    _need(draft, "days")
+    days = draft.assume("days", history=[first] * (_reach(draft, "days") + 1))
+    touches_new = draft.value("new_terms") == "new"
+
+    def share(expected: str, months: int) -> str:
+        then = _earlier(days, months) if touches_new else days
+        left = f"{then} / days_per_month" + (f" - {months}" if months else "")
+        return f"{_earlier(expected, months)} * min(1, max(0, {left}))"
+
+    return share, lambda months: _days_open(first, months)
+
+
+def _by_shares(draft: Draft) -> _Method:
+    given = [key for key in _SHARES if draft.has(key)]
+    totals = sum(draft.value(key).values(draft.model.timeline) for key in given) if given else None
+    if totals is None or abs(totals - 1).max() > 1e-9:
+        place = 0 if totals is None else int(abs(totals - 1).argmax())
+        total = 0.0 if totals is None else float(totals[place])
+        rest = f"{abs(1 - total) * 100:g} % " + ("are missing" if total < 1 else "are too many")
+        raise draft.refuse(
+            f"The shares paid add to {total * 100:g} % in {draft.model.timeline.months[place].label}; {rest}. They "
+            "need to add to 100 %; what is never paid is a bad debt.",
+            given[-1] if given else "share_0",
+        )
+    names = {key: draft.assume(key, history=[draft.first(key)] * (LONGEST_SHARE + 1)) for key in given}
+    if len(names) > 1:
+        draft.calculate("shares", "shares together", " + ".join(names.values()), rollup=BALANCE, unit="%")
+    firsts = {key: draft.first(key) for key in given}
+
+    def share(expected: str, months: int) -> str:
+        later = [_earlier(names[key], months) for key in given if _SHARES.index(key) > months]
+        return f"{_earlier(expected, months)} * ({' + '.join(later) or '0'})"
+
+    return share, lambda months: sum(firsts[key] for key in given if _SHARES.index(key) > months)
+
+
+def _simple(draft: Draft) -> _Method:
+    _need(draft, "days")
     days = draft.assume("days")
-    invoiced = draft.calculate(
-        "invoiced", flow_label, summed(draft.value("of")), history=draft.value("opening_invoices")
-    )
-    balance = draft.balance(
-        "balance",
-        "open at month end",
-        f"outstanding({invoiced}, {days})",
-        caption,
-        draft.value("opening_balance"),
-    )
-    draft.calculate(settled_part, settled_label, f"before({balance}) + {invoiced} - {balance}")
+    return lambda expected, months: "0" if months else f"{expected} * {days} / days_per_month", lambda months: 0.0
+
+
+def _by_percent(draft: Draft) -> _Method:
+    _need(draft, "percent")
+    percent = draft.assume("percent")
+    return lambda expected, months: "0" if months else f"{expected} * {percent}", lambda months: 0.0
+
+
+_METHODS = {"days": _by_days, "shares": _by_shares, "simple": _simple, "percent": _by_percent}
+
+
+def _need(draft: Draft, key: str) -> None:
+    if not draft.has(key):
+        raise draft.refuse(f"{draft.schedule.label} needs {draft.schedule.setting(key).label}.", key)
+
+
+def _reach(draft: Draft, method: str) -> int:
+    """How many months of invoices can be open at once."""
+    if method == "shares":
+        return LONGEST_SHARE
+    return 1 if method != "days" else MOST_DAYS // DAYS_IN_MONTH
+
+
+def _invoices_behind(
+    draft: Draft, ages: tuple[float, ...], opening: float, open_at_start: Callable[[int], float]
+) -> tuple[float, ...]:
+    """The invoices the opening balance is made of, latest last: from its ages, or else as an even flow."""
+    if not ages:
+        shares: list[float] = []
+        while (share := open_at_start(len(shares))) > 0:
+            shares.append(share)
+        return (opening / sum(shares),) * len(shares) if shares else ()
+    invoices = []
+    for months, amount in enumerate(reversed(ages)):
+        share = open_at_start(months)
+        invoices.append(amount / share if share else 0.0)
+        if amount and not share:
+            draft.notices.append(
+                f"{write_number(amount)} of the opening balance is older than the terms; it is expected in "
+                f"{draft.model.timeline.start.label}."
+            )
+    return tuple(reversed(invoices))
 
 
 RECEIVABLES = Schedule(
     "receivables",
     "Receivables",
-    "Customers pay so many days after the invoice; what is still open is the last days of invoices.",
-    _settings("the revenue lines invoiced", "days until customers pay"),
-    lambda draft: _write(draft, "invoiced", "collected", "collected", "receivables"),
+    "Trade",
+    "Customers pay so many days after the invoice, or in shares after 0, 1, 2 … months; the rest is still open.",
+    _settings(_CUSTOMERS),
+    lambda draft: _write(draft, _CUSTOMERS),
+    {"of": ["sales"], "days": 47},
 )
 PAYABLES = Schedule(
     "payables",
     "Payables",
-    "Suppliers are paid so many days after their invoice; what is still open is the last days of invoices.",
-    _settings("the cost lines bought on credit", "days until suppliers are paid"),
-    lambda draft: _write(draft, "bought on credit", "paid", "paid", "payables"),
+    "Trade",
+    "Suppliers are paid so many days after their invoice, or in shares after 0, 1, 2 … months.",
+    _settings(_SUPPLIERS),
+    lambda draft: _write(draft, _SUPPLIERS),
+    {"of": ["costs"], "days": 30},
 )

@@ -1,0 +1,179 @@
+"""A register of single assets: each bought in a month or owned already, with its own life, method and sale.
+
+The register is a dimension; its members' attributes say what each asset is. Depreciation is charged from the month
+bought to the month before the sale. Declining balance charges a yearly rate on the book value at the beginning of
+each of the asset's own years, in twelfths, and never below what is left at the end.
+
+Source: IAS 16.55, 16.60-62, 16.68, 16.71 (docs/sources.md).
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from widefork.core.axes import Dimension, Month
+from widefork.core.errors import InvalidValue
+from widefork.core.finance.schedules.fixed_assets.schedule import KINDS, SPENT_AS
+from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
+
+_METHODS = choices(
+    straight="equal amounts",
+    declining="a share of the book value each year",
+    declining_then_straight="a share of the book value, then equal amounts",
+    years_digits="falling by the years left",
+)
+_METHOD_NUMBER = {word: number for number, (word, _) in enumerate(_METHODS)}
+NEVER = 10**6
+"""A month's running number beyond every timeline."""
+
+ATTRIBUTES = (
+    Setting("category", "category", SettingKind.TEXT),
+    Setting("cost", "cost", SettingKind.AMOUNT, default=0.0, least=0),
+    Setting("bought", "month bought", SettingKind.MONTH),
+    Setting("book_value", "book value, if owned already", SettingKind.AMOUNT, default=0.0, least=0),
+    Setting("life_months", "life in months, or what is left of it", SettingKind.WHOLE, is_required=True, most=600),
+    Setting("salvage", "left at the end", SettingKind.AMOUNT, default=0.0, least=0),
+    Setting("method", "method", SettingKind.CHOICE, default="straight", choices=_METHODS),
+    Setting("rate", "share a year, if declining", SettingKind.AMOUNT, "%", default=0.0, least=0, most=1),
+    Setting("sold", "month sold", SettingKind.MONTH),
+    Setting("sold_for", "sold for", SettingKind.AMOUNT, default=0.0, least=0),
+)
+
+
+def _read(draft: Draft, register: Dimension) -> Callable[[str], dict[tuple[str, ...], Any]]:
+    """Return how an attribute is read for every asset."""
+
+    def column(key: str) -> dict[tuple[str, ...], Any]:
+        setting = next(setting for setting in ATTRIBUTES if setting.key == key)
+        found: dict[tuple[str, ...], Any] = {}
+        for member in register.members:
+            value = register.attributes.get(member, {}).get(key)
+            if value in (None, ""):
+                if setting.is_required:
+                    raise draft.refuse(f"{member} needs {setting.label}.", "register")
+                found[(member,)] = setting.default
+                continue
+            if setting.kind is SettingKind.CHOICE:
+                value = next((word for word, label in setting.choices if value == label), value)
+            try:
+                found[(member,)] = setting.checked(_typed(setting, value), draft.model)
+            except InvalidValue as fault:
+                raise draft.refuse(f"{member}: {fault.sentence}", "register") from fault
+        return found
+
+    return column
+
+
+def _typed(setting: Setting, value: Any) -> Any:
+    """An attribute as its setting takes it: registers hold text and numbers, and whole dates."""
+    if setting.kind is SettingKind.MONTH:
+        return str(value)[:7] if str(value)[4:5] == "-" else value
+    if isinstance(value, str) and setting.kind is not SettingKind.CHOICE:
+        text = value.replace(" ", "").replace(",", "")
+        try:
+            value = float(text.removesuffix("%")) / (100 if text.endswith("%") else 1)
+        except ValueError:
+            return value
+    if setting.kind is SettingKind.WHOLE and isinstance(value, float) and value.is_integer():
+        return int(value)
+    return value
+
+
+def _write(draft: Draft) -> None:
+    register: Dimension = draft.value("register")
+    column, timeline, currency = _read(draft, register), draft.model.timeline, draft.model.currency
+    cost, owned, bought, sold = column("cost"), column("book_value"), column("bought"), column("sold")
+    life = column("life_months")
+    for key in cost:
+        if bought[key] is None and not owned[key]:
+            raise draft.refuse(
+                f"{key[0]} needs a month bought and its cost, or the book value if it is owned already.", "register"
+            )
+        if bought[key] is not None and (owned[key] or bought[key] < timeline.start):
+            raise draft.refuse(
+                f"{key[0]} was bought before {timeline.start.label}, or has a book value: then leave the month bought "
+                "empty and give the book value and the months of life left.",
+                "register",
+            )
+        if sold[key] is not None and sold[key] <= (bought[key] or timeline.start.plus(-1)):
+            raise draft.refuse(f"{key[0]} is sold before it is bought.", "register")
+    begins = {key: (month or timeline.start).ordinal for key, month in bought.items()}
+
+    def each(part: str, label: str, unit: str, values: dict[tuple[str, ...], Any]) -> str:
+        return draft.assume_each(part, label, unit, register, {key: float(value) for key, value in values.items()})
+
+    value = each("cost", "cost or book value", currency, {key: owned[key] or cost[key] for key in cost})
+    salvage = each("salvage", "left at the end", currency, column("salvage"))
+    months = each("life", "life in months", "", life)
+    begun = each("begins", "first month, by its number", "", begins)
+    gone = each(
+        "ends", "month sold, by its number", "", {k: NEVER if m is None else m.ordinal for k, m in sold.items()}
+    )
+    method = each("method", "method, by its number", "", {k: _METHOD_NUMBER[w] for k, w in column("method").items()})
+    rate = each("rate", "share of the book value a year", "% a year", column("rate"))
+    price = each("sold_for", "sold for", currency, column("sold_for"))
+    _write_lines(draft, register, (value, salvage, months, begun, gone, method, rate, price), bought, owned)
+
+
+def _write_lines(
+    draft: Draft,
+    register: Dimension,
+    names: tuple[str, ...],
+    bought: dict[tuple[str, ...], Month | None],
+    owned: dict[tuple[str, ...], float],
+) -> None:
+    value, salvage, months, begun, gone, method, rate, price = names
+    kind = draft.value("caption")
+    over: dict[str, Any] = {"dimensions": (register.name,)}
+    book, yearly = draft.name("net_book_value"), draft.name("year_value")
+    # An asset owned at the start is bought by nobody: its book value comes from before the first month.
+    new = draft.assume_each(
+        "is_new", "bought in the plan", "", register, {key: float(month is not None) for key, month in bought.items()}
+    )
+    purchase = draft.calculate("bought", "bought", f"if month = {begun} then {value} * {new} else 0", **over)
+    opening = draft.assume_each("owned", "owned at the start", draft.model.currency, register, owned)
+    at_start = f"(if month_number = 1 then {opening} else before({book})) + {purchase}"
+    available = draft.calculate("available", "book value to charge", at_start, **over)
+    age = draft.calculate("age", "age in months", f"month - {begun}", unit="", **over)
+    draft.calculate(
+        "year_value", "book value as its year began",
+        f"if {age} / 12 = round_down({age} / 12) then {available} else before({yearly})", **over,
+    )  # fmt: skip
+    left = f"({months} - 12 * round_down({age} / 12))"
+    equal = f"({value} - {salvage}) / {months}"
+    share = f"{yearly} * {rate} / months_per_year"
+    digits = f"({value} - {salvage}) * ({left} / 12) / ({months} / 12 * ({months} / 12 + 1) / 2) / 12"
+    rest = f"max({share}, ({yearly} - {salvage}) / max(1, {left}))"
+    wanted = (
+        f"if {method} = 0 then {equal} else (if {method} = 1 then {share} else "
+        f"(if {method} = 2 then {rest} else {digits}))"
+    )
+    charge = draft.calculate(
+        "charge", "depreciation of each",
+        f"if {age} >= 0 and {age} < {months} and month < {gone} then "
+        f"max(0, min({wanted}, {available} - {salvage})) else 0", **over,
+    )  # fmt: skip
+    disposed = draft.calculate("disposed", "book value sold", f"if month = {gone} then {available} else 0", **over)
+    proceeds = draft.calculate("proceeds_of_each", "sold for", f"if month = {gone} then {price} else 0", **over)
+    draft.balance("net_book_value", "net book value of each", f"{available} - {charge} - {disposed}", **over)
+    spent = draft.calculate("spent", "paid for purchases", f"sum_over({purchase})", SPENT_AS[kind])
+    depreciation = draft.calculate("depreciation", "depreciation", f"sum_over({charge})", "depreciation")
+    sold = draft.calculate("sold_book_value", "book value sold", f"sum_over({disposed})")
+    received = draft.calculate("proceeds", "received for assets sold", f"sum_over({proceeds})", "disposal_proceeds")
+    draft.calculate("result", "gain or loss on sales", f"{received} - {sold}", "disposal_result")
+    draft.roll("balance", "net book value", kind, sum(owned.values()), (spent,), (depreciation, sold))
+
+
+ASSET_REGISTER = Schedule(
+    "asset_register",
+    "Asset register",
+    "Assets",
+    "Single assets, each with its cost, month bought or book value, life, method and sale with its gain or loss.",
+    (
+        Setting("register", "the register", SettingKind.REGISTER, is_required=True),
+        Setting("caption", "what they are", SettingKind.CHOICE, default="property_and_equipment", choices=KINDS),
+    ),
+    _write,
+    {"register": "assets"},
+    ATTRIBUTES,
+)

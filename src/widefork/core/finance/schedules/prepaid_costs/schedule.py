@@ -1,0 +1,49 @@
+"""Prepaid costs: an invoice for many months, paid at once and charged month by month."""
+
+from widefork.core.finance.schedules.book import summed
+from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
+from widefork.core.language.printing import write_number
+
+COST_CAPTIONS = choices(
+    cost_of_sales="Cost of sales",
+    people_costs="People",
+    premises_costs="Premises",
+    marketing_costs="Marketing",
+    administration_costs="Administration",
+)
+
+
+def _write(draft: Draft) -> None:
+    lines = draft.lines_of("of")
+    posted = [line.label for line in lines if line.posts_to]
+    if posted:
+        raise draft.refuse(
+            f"{posted[0]} posts to the income statement already. Prepaid costs start from what is invoiced and post "
+            "what is used up; let the line post nowhere.",
+            "of",
+        )
+    months, opening, left = draft.value("months"), draft.value("opening_balance"), draft.value("opening_months")
+    invoiced = draft.calculate("invoiced", "invoiced, without tax", summed(lines))
+    formula = f"trailing({invoiced}, {months}) / {months}"
+    if opening:
+        formula += f" + (if month_number <= {left} then {write_number(opening)} / {left} else 0)"
+    used = draft.calculate("used", "used up", formula, draft.value("caption"))
+    draft.roll("balance", "paid ahead", "prepaid_costs", opening, (invoiced,), (used,))
+
+
+PREPAID_COSTS = Schedule(
+    "prepaid_costs",
+    "Prepaid costs",
+    "Trade",
+    "What is invoiced for many months, such as insurance, is charged month by month.",
+    (
+        Setting("of", "the lines invoiced ahead", SettingKind.LINES, is_required=True, role=Role.SPREAD_COST),
+        Setting("months", "months an invoice covers", SettingKind.WHOLE, default=12, most=120),
+        Setting("caption", "charged to", SettingKind.CHOICE, default="administration_costs", choices=COST_CAPTIONS),
+        Setting("opening_balance", "paid ahead at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting("opening_months", "months in which that is used up", SettingKind.WHOLE, default=12, most=120),
+    ),
+    _write,
+    {"of": ["fees"], "months": 12},
+)
