@@ -10,7 +10,7 @@ from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Model, Profile, ScheduleSettings
+from widefork.core.graph.model import Limit, Model, OwnRow, Profile, ScheduleSettings, StatementSettings, Tested
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -19,6 +19,7 @@ from widefork.store.tables import (
     CaseRow,
     ChangeRow,
     FigureRow,
+    LimitRow,
     LineRow,
     ModelRow,
 )
@@ -51,6 +52,8 @@ def load_model(session: Session, model_id: int) -> Model:
             for s in names.schedules
         ),
         opening_balances=row.opening_balances,
+        statements=statements_of(row.statements),
+        limits=tuple(_limit(limit, names) for limit in names.limits),
         cases=tuple(_case(case, names) for case in names.cases),
         figures=tuple(_figure(figure, names) for figure in names.figures),
         moves=tuple(
@@ -151,6 +154,30 @@ def change_of(row: ChangeRow, names: Names) -> Change:
         row.catch_up_months,
         row.strength,
         row.name,
+    )
+
+
+def statements_of(document: dict[str, Any]) -> StatementSettings:
+    """Return how the statements are laid out, from what the model's row keeps."""
+    return StatementSettings(
+        document.get("layout", "classic"),
+        document.get("labels", {}),
+        tuple(OwnRow(**row) for row in document.get("rows", ())),
+        tuple(document.get("order", ())),
+    )
+
+
+def _limit(row: LimitRow, names: Names) -> Limit:
+    return Limit(
+        row.name,
+        row.label,
+        names.name_of(Target(row.line_id, row.schedule_id, row.part)),
+        row.least,
+        row.most,
+        Tested(row.tested),
+        month_of(row.first),
+        row.is_covenant,
+        row.note,
     )
 
 

@@ -8,12 +8,14 @@ from sqlmodel import Session, col, select
 from widefork.core.axes import Month
 from widefork.core.errors import UnknownName
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
+from widefork.core.finance.settlement import SETTLED
 from widefork.core.lines import MemberKey
 from widefork.store.tables import (
     CaseRow,
     DimensionRow,
     FigureRow,
     FlagRow,
+    LimitRow,
     LineRow,
     MemberRow,
     MoveRow,
@@ -21,6 +23,9 @@ from widefork.store.tables import (
     ScheduleRow,
     SectionRow,
 )
+
+_SETTLED = f"{SETTLED}_"
+"""Begins the name of a settlement; its target says whose it is, so that it follows when that is renamed."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +61,7 @@ class Names:
         self.profiles: list[ProfileRow] = _rows(session, ProfileRow, model_id)
         self.flags: list[FlagRow] = _rows(session, FlagRow, model_id)
         self.figures: list[FigureRow] = _rows(session, FigureRow, model_id)
+        self.limits: list[LimitRow] = _rows(session, LimitRow, model_id)
 
     def member_id(self, dimension: str, member: str) -> int:
         """Return a member's id."""
@@ -79,6 +85,9 @@ class Names:
         for line in self.lines:
             if line.name == name:
                 return Target(line_id=line.id)
+        if name.startswith(_SETTLED):
+            settled = self.target(name.removeprefix(_SETTLED))
+            return Target(part=_SETTLED + settled.key)
         for schedule in sorted(self.schedules, key=lambda row: -len(row.name)):
             if name.startswith(f"{schedule.name}_"):
                 return Target(schedule_id=schedule.id, part=name.removeprefix(f"{schedule.name}_"))
@@ -91,7 +100,13 @@ class Names:
         if target.schedule_id is not None:
             owner = next(row.name for row in self.schedules if row.id == target.schedule_id)
             return f"{owner}_{target.part}"
-        return str(target.part)
+        settled = str(target.part).removeprefix(_SETTLED)
+        if settled == target.part:
+            return settled
+        kind, *parts = settled.split(":")
+        if kind == "line":
+            return _SETTLED + self.name_of(Target(line_id=int(parts[0])))
+        return _SETTLED + self.name_of(Target(schedule_id=int(parts[0]), part=parts[1]))
 
     def case(self, name: str) -> CaseRow:
         """Return a case's row."""

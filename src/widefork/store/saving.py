@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from widefork.core.changes import Change
 from widefork.core.figures import Figure
-from widefork.core.graph.model import Model
+from widefork.core.graph.model import Limit, Model, StatementSettings
 from widefork.core.lines import Line
 from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
@@ -18,6 +18,7 @@ from widefork.store.tables import (
     DimensionRow,
     FigureRow,
     FlagRow,
+    LimitRow,
     LineRow,
     MemberRow,
     ModelRow,
@@ -39,6 +40,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
         fiscal_year_start=timeline.fiscal_year_start,
         last_actual=text_of(timeline.last_actual),
         opening_balances=dict(model.opening_balances),
+        statements=statements_document(model.statements),
     )
     session.add(frame)
     session.flush()
@@ -82,21 +84,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
         session.add(line_row(line, place, model_id, names))
     session.flush()
     names = Names(session, model_id)
-    line_ids = {line.name: line.id for line in names.lines}
-    for place, schedule in enumerate(model.schedules):
-        lists = line_settings(schedule.kind)
-        settings = {k: [line_ids[name] for name in v] if k in lists else v for k, v in schedule.settings.items()}
-        session.add(
-            ScheduleRow(
-                model_id=model_id,
-                position=place,
-                kind=schedule.kind,
-                name=schedule.name,
-                label=schedule.label,
-                settings=settings,
-            )
-        )
-    session.flush()
+    _store_schedules(session, model, names)
     names = Names(session, model_id)
     _store_moves(session, model, names)
     move_ids = {move.name: int(move.id or 0) for move in names.moves}
@@ -124,8 +112,28 @@ def store_model(session: Session, model: Model) -> ModelRow:
                 named[change.name] = int(stored.id or 0)
     for place, figure in enumerate(model.figures):
         session.add(figure_row(figure, place, model, names))
+    for place, limit in enumerate(model.limits):
+        session.add(limit_row(limit, place, names))
     session.flush()
     return frame
+
+
+def _store_schedules(session: Session, model: Model, names: Names) -> None:
+    line_ids = {line.name: line.id for line in names.lines}
+    for place, schedule in enumerate(model.schedules):
+        lists = line_settings(schedule.kind)
+        settings = {k: [line_ids[name] for name in v] if k in lists else v for k, v in schedule.settings.items()}
+        session.add(
+            ScheduleRow(
+                model_id=names.model_id,
+                position=place,
+                kind=schedule.kind,
+                name=schedule.name,
+                label=schedule.label,
+                settings=settings,
+            )
+        )
+    session.flush()
 
 
 def _store_moves(session: Session, model: Model, names: Names) -> None:
@@ -179,6 +187,32 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         absent=[names.key_ids(line.dimensions, key) for key in line.absent],
         look=look_document(line.look),
         plausible=range_document(line.plausible),
+    )
+
+
+def statements_document(statements: StatementSettings) -> dict[str, Any]:
+    """Return how the statements are laid out as the model's row keeps it: only what differs from the usual."""
+    usual = asdict(StatementSettings())
+    return {key: value for key, value in asdict(statements).items() if value != usual[key]}
+
+
+def limit_row(limit: Limit, position: int, names: Names) -> LimitRow:
+    """Return the row of a limit."""
+    target = names.target(limit.line)
+    return LimitRow(
+        model_id=names.model_id,
+        position=position,
+        name=limit.name,
+        label=limit.label,
+        line_id=target.line_id,
+        schedule_id=target.schedule_id,
+        part=target.part,
+        least=limit.least,
+        most=limit.most,
+        tested=limit.tested.value,
+        first=text_of(limit.first),
+        is_covenant=limit.is_covenant,
+        note=limit.note,
     )
 
 

@@ -48,6 +48,7 @@ class ModelRow(SQLModel, table=True):
     fiscal_year_start: int
     last_actual: str | None
     opening_balances: dict[str, float] = _document()
+    statements: dict[str, Any] = _mapping()
     revision: int = 0
     binned_at: str | None = None
 
@@ -241,6 +242,27 @@ class FigureRow(SQLModel, table=True):
     is_pinned: bool
 
 
+class LimitRow(SQLModel, table=True):
+    """Between what a line must lie, on which dates."""
+
+    __tablename__ = "limit"
+    __table_args__ = (UniqueConstraint("model_id", "name"), CheckConstraint(_ONE_TARGET, name="one_target"))
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    name: str
+    label: str
+    line_id: int | None = Field(default=None, foreign_key="line.id")
+    schedule_id: int | None = Field(default=None, foreign_key="schedule.id")
+    part: str | None = None
+    least: float | None
+    most: float | None
+    tested: str
+    first: str | None
+    is_covenant: bool
+    note: str
+
+
 class SketchRow(SQLModel, table=True):
     """One person's scratch layer over one case.
 
@@ -316,6 +338,7 @@ ENTITIES: dict[str, type[SQLModel]] = {
         MoveRow,
         ChangeRow,
         FigureRow,
+        LimitRow,
     )
 }
 """What an edit may touch."""

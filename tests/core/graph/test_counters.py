@@ -14,6 +14,7 @@ EXPECTED = {
     "year_number": [1] * 5 + [2] * 3,
     "days_in_month": [30, 31, 31, 28, 31, 30, 31, 30],
     "months_per_year": [12] * 8,
+    "days_per_month": [30] * 8,
     "is_actual": [1, 1, 0, 0, 0, 0, 0, 0],
     "is_plan": [0, 0, 1, 1, 1, 1, 1, 1],
 }

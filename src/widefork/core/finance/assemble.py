@@ -1,7 +1,7 @@
 """Puts a model together: the user's lines, the lines of its schedules, and the statements."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 
 from widefork.core.errors import InvalidModel, UnknownName
@@ -11,13 +11,15 @@ from widefork.core.finance.statements.caption import Caption
 from widefork.core.finance.statements.captions import (
     CAPTION_BY_NAME,
     CAPTIONS,
-    OFFERED,
     OPENING_CAPTIONS,
     POSTABLE,
+    ROWS_WITHIN,
 )
-from widefork.core.graph.model import Model
+from widefork.core.finance.statements.layouts import LAYOUTS
+from widefork.core.finance.statements.ratios import RATIOS, Ratio
+from widefork.core.graph.model import Model, OwnRow
 from widefork.core.graph.plan import STATEMENTS, Plan, check_model, compile_model
-from widefork.core.lines import BALANCE, Line, LineSource, Rollup, Section
+from widefork.core.lines import BALANCE, LINE_NAME, Line, LineSource, Rollup, Section
 
 
 def assemble(model: Model) -> Model:
@@ -27,8 +29,10 @@ def assemble(model: Model) -> Model:
     ------
     InvalidModel: an unknown schedule or caption, a setting that is missing or wrong, a name used twice.
     """
+    _check_rows(model)
+    known = (*POSTABLE, *(row.name for row in model.statements.rows))
     for line in model.lines:
-        _refuse_posting(line)
+        _check_posting(line, known)
     drafts = write_schedules(model)
     sections = [Section(draft.given.name, draft.given.label, draft.schedule.label.lower()) for draft in drafts]
     settled = settlement_lines(model, book_of(model))
@@ -36,7 +40,10 @@ def assemble(model: Model) -> Model:
         sections.append(Section(SETTLED, "Paid in the month", "what no terms settle"))
     lines = [*model.lines, *(line for draft in drafts for line in draft.lines), *settled]
     openings = opening_balances(lines, model)
-    statements = [_caption_line(caption, lines, model, openings) for caption in CAPTIONS]
+    statements = [_row_line(row, lines, model) for row in model.statements.rows]
+    statements += [_caption_line(caption, lines, model, openings) for caption in CAPTIONS]
+    taken = {line.name for line in lines}
+    statements += [_ratio_line(ratio, model) for ratio in RATIOS if ratio.name not in taken]
     return replace(
         model,
         sections=(*model.sections, *sections, Section(STATEMENTS, "Statements")),
@@ -81,18 +88,22 @@ def write_schedules(model: Model) -> tuple[Draft, ...]:
     return tuple(drafts)
 
 
-def _refuse_posting(line: Line) -> None:
-    """A line of the user's own posts where its other side is known: what it earns or costs is settled in cash."""
-    place = f"lines/{line.name}/posts_to"
-    if not line.posts_to or line.posts_to in OFFERED:
-        return
-    if line.posts_to not in POSTABLE:
-        raise InvalidModel(UnknownName("caption to post to", line.posts_to, OFFERED).sentence, place)
-    raise InvalidModel(
-        f"{CAPTION_BY_NAME[line.posts_to].label} is written by schedules only: a line of your own would leave the "
-        "balance sheet without its other side.",
-        place,
-    )
+def _check_posting(line: Line, known: Collection[str]) -> None:
+    if line.posts_to and line.posts_to not in known:
+        sentence = UnknownName("caption to post to", line.posts_to, known).sentence
+        raise InvalidModel(sentence, f"lines/{line.name}/posts_to")
+
+
+def _check_rows(model: Model) -> None:
+    """Rows of the user's own stand within captions that lines post to, under names nothing else has."""
+    if model.statements.layout not in LAYOUTS:
+        raise InvalidModel(UnknownName("layout", model.statements.layout, LAYOUTS.names).sentence, "statements/layout")
+    for row in model.statements.rows:
+        place = f"statements/rows/{row.name}"
+        if row.within not in ROWS_WITHIN:
+            raise InvalidModel(UnknownName("caption for a row", row.within, ROWS_WITHIN).sentence, place)
+        if row.name in CAPTION_BY_NAME or not LINE_NAME.fullmatch(row.name):
+            raise InvalidModel(f"A row's name is lower-case words that no caption has; “{row.name}” is not.", place)
 
 
 def build_plan(model: Model, earlier: Plan | None = None) -> Plan:
@@ -133,14 +144,34 @@ def _total(formula: str, values: Mapping[str, float]) -> float:
     return sum(-values[name] if sign == "-" else values[name] for sign, name in signed)
 
 
+def _row_line(row: OwnRow, lines: list[Line], model: Model) -> Line:
+    posted = [line for line in lines if line.posts_to == row.name]
+    source = LineSource(STATEMENTS, row.name)
+    return Line(row.name, row.label, model.currency, section=STATEMENTS, formula=summed(posted), source=source)
+
+
+def _ratio_line(ratio: Ratio, model: Model) -> Line:
+    return Line(
+        ratio.name,
+        ratio.label,
+        ratio.unit.replace("CUR", model.currency),
+        section=STATEMENTS,
+        formula=ratio.formula,
+        rollup=ratio.rollup,
+        source=LineSource(STATEMENTS, ratio.name),
+    )
+
+
 def _caption_line(caption: Caption, lines: list[Line], model: Model, openings: Mapping[str, float]) -> Line:
     posted = [line for line in lines if line.posts_to == caption.name]
+    own = [row.name for row in model.statements.rows if row.within == caption.name]
+    formula = " + ".join([*([summed(posted)] if posted else []), *own]) or "0"
     return Line(
         caption.name,
-        caption.label,
+        model.statements.labels.get(caption.name, caption.label),
         model.currency,
         section=STATEMENTS,
-        formula=caption.formula or summed(posted),
+        formula=caption.formula or formula,
         rollup=BALANCE if caption.is_balance else Rollup(),
         opening=openings.get(caption.name, 0.0),
         source=LineSource(STATEMENTS, caption.name),

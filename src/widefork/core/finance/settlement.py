@@ -45,7 +45,7 @@ def unsettled(model: Model, book: Book) -> tuple[Unsettled, ...]:
     for line in model.lines:
         if book.has(Role.SETTLED, line.name):
             continue
-        paid_as = _paid_as(line, book)
+        paid_as = _paid_as(line, book, model)
         stock = book.roles[Role.STOCKED].get(line.name)
         if not paid_as:
             continue
@@ -57,12 +57,13 @@ def unsettled(model: Model, book: Book) -> tuple[Unsettled, ...]:
     return tuple(found.values())
 
 
-def _paid_as(line: Line, book: Book) -> str:
+def _paid_as(line: Line, book: Book, model: Model) -> str:
     if book.has(Role.SPREAD_REVENUE, line.name):
         return "customer_receipts"
     if book.has(Role.SPREAD_COST, line.name):
         return "supplier_payments"
-    caption = CAPTION_BY_NAME.get(line.posts_to)
+    within = {row.name: row.within for row in model.statements.rows}
+    caption = CAPTION_BY_NAME.get(within.get(line.posts_to, line.posts_to))
     return caption.paid_as if caption is not None else ""
 
 

@@ -2,11 +2,12 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 from functools import cached_property
 from itertools import product
 from typing import Any
 
-from widefork.core.axes import Dimension, Timeline
+from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Sketch, resolve
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
@@ -32,6 +33,72 @@ class ScheduleSettings:
 
 
 @dataclass(frozen=True)
+class OwnRow:
+    """A row of the user's own under a caption of the statements; lines post to it like to a caption."""
+
+    name: str
+    label: str
+    within: str
+
+
+@dataclass(frozen=True)
+class StatementSettings:
+    """How the statements are laid out; the figures do not depend on it.
+
+    Parameters
+    ----------
+    layout : name in the registry of layouts. labels : other names for captions.
+    rows : rows of the user's own. order : rows beside one another that stand in another order than usual.
+    """
+
+    layout: str = "classic"
+    labels: Mapping[str, str] = field(default_factory=dict)
+    rows: tuple[OwnRow, ...] = ()
+    order: tuple[str, ...] = ()
+
+
+class Tested(StrEnum):
+    """In which months a limit is tested."""
+
+    MONTH = "every month"
+    QUARTER = "every quarter's end"
+    YEAR = "every fiscal year's end"
+
+
+@dataclass(frozen=True)
+class Limit:
+    """Between what a line must lie, on which dates.
+
+    Parameters
+    ----------
+    name, label : as shown. line : any line, a ratio for a covenant.
+    least, most : in the line's unit; None is open. first : tested from here on; None for the first plan month.
+    is_covenant : agreed with a lender, and so shown with its headroom.
+
+    Raises
+    ------
+    InvalidModel: neither bound, or the least above the most.
+    """
+
+    name: str
+    label: str
+    line: str
+    least: float | None = None
+    most: float | None = None
+    tested: Tested = Tested.MONTH
+    first: Month | None = None
+    is_covenant: bool = False
+    note: str = ""
+
+    def __post_init__(self) -> None:
+        place = f"limits/{self.name}"
+        if self.least is None and self.most is None:
+            raise InvalidModel(f"{self.label} needs a least or a most amount.", place)
+        if self.least is not None and self.most is not None and self.least > self.most:
+            raise InvalidModel(f"{self.label}: the least, {self.least:g}, is above the most, {self.most:g}.", place)
+
+
+@dataclass(frozen=True)
 class Profile:
     """A curve by age in months; the last value holds for all older ages."""
 
@@ -51,6 +118,7 @@ class Model:
     opening_balances : by balance-sheet caption, as at the month before the start; natural sign.
     cases : the root first. moves : bundles of changes any case can switch on.
     flags : the modeller's own flags and counters.
+    statements : how the statements are laid out. limits : covenants and checks of the user's own.
     sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
@@ -71,6 +139,8 @@ class Model:
     figures: tuple[Figure, ...] = ()
     moves: tuple[Move, ...] = ()
     flags: tuple[Flag, ...] = ()
+    statements: StatementSettings = field(default_factory=StatementSettings)
+    limits: tuple[Limit, ...] = ()
     sketch: Sketch | None = None
 
     def __post_init__(self) -> None:
@@ -80,6 +150,7 @@ class Model:
         self._check_unique("figure", [figure.name for figure in self.figures])
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
         self._check_unique("flag", [flag.name for flag in self.flags])
+        self._check_unique("limit", [limit.name for limit in self.limits])
         self._check_unique("schedule", [schedule.name for schedule in self.schedules])
         if not self.cases or self.cases[0].parent is not None:
             raise InvalidModel("A model's first case is its root and has no parent.", "cases")

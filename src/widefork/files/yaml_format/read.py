@@ -14,7 +14,7 @@ from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Model, Profile, ScheduleSettings
+from widefork.core.graph.model import Limit, Model, OwnRow, Profile, ScheduleSettings, StatementSettings, Tested
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -112,6 +112,29 @@ def _model(given: dict[str, Any]) -> Model:
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
         moves=tuple(_move(entry) for entry in given.get("moves", [])),
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
+        statements=_statements(given.get("statements", {})),
+        limits=tuple(_limit(entry) for entry in given.get("limits", [])),
+    )
+
+
+def _statements(given: dict[str, Any]) -> StatementSettings:
+    rows = tuple(OwnRow(row["name"], row["label"], row["within"]) for row in given.get("rows", ()))
+    return StatementSettings(
+        given.get("layout", "classic"), given.get("labels", {}), rows, tuple(given.get("order", ()))
+    )
+
+
+def _limit(given: dict[str, Any]) -> Limit:
+    return Limit(
+        given["name"],
+        given["label"],
+        given["line"],
+        given.get("least"),
+        given.get("most"),
+        Tested(given.get("tested", Tested.MONTH)),
+        _month(given.get("from")),
+        given.get("covenant", False),
+        given.get("note", ""),
     )
 
 

@@ -9,7 +9,8 @@ from widefork.core.axes import LONGEST_TIMELINE
 from widefork.core.changes import Operation
 from widefork.core.figures import Comparison, Reduction
 from widefork.core.finance.schedules import SCHEDULES
-from widefork.core.finance.statements.captions import OPENING_CAPTIONS
+from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
+from widefork.core.graph.model import Tested
 from widefork.core.lines import OverMembers, OverTime
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
@@ -60,6 +61,8 @@ def model_schema() -> Schema:
                 f"{', '.join(OPENING_CAPTIONS)} at the month before the start.",
                 _by_name(NUMBER),
             ),
+            "statements": ("How the statements are laid out.", _statements()),
+            "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
             "figures": ("Named questions to the model.", _list(_figure())),
@@ -162,6 +165,42 @@ def _schedule() -> Schema:
         settings = {s.key: {"description": f"{s.label}: {s.kind.value}".capitalize()} for s in schedule.settings}
         kinds.append({"if": {"properties": {"kind": {"const": schedule.name}}}, "then": {"properties": settings}})
     return shape | {"allOf": kinds}
+
+
+def _statements() -> Schema:
+    row = _object(
+        {
+            "name": ("Lower-case name; lines post to it.", TEXT),
+            "label": ("Display name.", TEXT),
+            "within": (f"The caption it stands in: {', '.join(ROWS_WITHIN)}.", TEXT),
+        },
+        required=("name", "label", "within"),
+    )
+    return _object(
+        {
+            "layout": (f"{', '.join(LAYOUTS.names)}.", TEXT),
+            "labels": ("Other names for captions.", _by_name(TEXT)),
+            "rows": ("Rows of the modeller's own.", _list(row)),
+            "order": ("Rows beside one another, where they stand in another order than usual.", _list(TEXT)),
+        }
+    )
+
+
+def _limit() -> Schema:
+    return _object(
+        {
+            "name": ("Lower-case name.", TEXT),
+            "label": ("Display name.", TEXT),
+            "line": ("Any line; a ratio for a covenant.", TEXT),
+            "least": ("It must be at least this.", NUMBER),
+            "most": ("It must be at most this.", NUMBER),
+            "tested": ("On which dates.", _one_of(Tested)),
+            "from": ("Tested from this month on; the first plan month when left out.", MONTH),
+            "covenant": ("Agreed with a lender.", YES_OR_NO),
+            "note": ("Why.", TEXT),
+        },
+        required=("name", "label", "line"),
+    )
 
 
 def _case() -> Schema:

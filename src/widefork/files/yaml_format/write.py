@@ -11,7 +11,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Model
+from widefork.core.graph.model import Limit, Model, Tested
 from widefork.core.lines import Line, Rollup
 from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
@@ -55,6 +55,13 @@ def model_document(model: Model) -> dict[str, Any]:
         ],
         "schedules": [{"kind": s.kind, "name": s.name, "label": s.label, **s.settings} for s in model.schedules],
         "opening_balances": dict(model.opening_balances),
+        "statements": _given(
+            layout=model.statements.layout if model.statements.layout != "classic" else "",
+            labels=dict(model.statements.labels),
+            rows=[{"name": row.name, "label": row.label, "within": row.within} for row in model.statements.rows],
+            order=list(model.statements.order),
+        ),
+        "limits": [_limit(limit) for limit in model.limits],
         "cases": [_case(case) for case in model.cases],
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
@@ -89,6 +96,14 @@ def _flag(flag: Flag) -> dict[str, Any]:
         note=flag.note,
     )
     return {**written, "counts": True} if flag.counts else written
+
+
+def _limit(limit: Limit) -> dict[str, Any]:
+    written = _given(name=limit.name, label=limit.label, line=limit.line, least=limit.least, most=limit.most)
+    if limit.tested is not Tested.MONTH:
+        written["tested"] = limit.tested.value
+    written |= _given(**{"from": _month(limit.first)}, note=limit.note)
+    return {**written, "covenant": True} if limit.is_covenant else written
 
 
 def _month(month: Month | None) -> str | None:

@@ -22,6 +22,7 @@ from widefork.store.edits.frame import (
     remove_member,
     remove_profile,
 )
+from widefork.store.edits.limits import add_limit, change_limit, remove_limit
 from widefork.store.edits.lines import (
     add_line,
     change_line,
@@ -34,6 +35,7 @@ from widefork.store.edits.lines import (
     set_formula,
 )
 from widefork.store.edits.rows import Apply, together
+from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
 from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
 from widefork.store.edits.values import (
     CellsBack,
@@ -50,20 +52,24 @@ __all__ = [
     "add_dimension",
     "add_figure",
     "add_flag",
+    "add_limit",
     "add_line",
     "add_member",
     "add_profile",
+    "add_schedule",
     "add_section",
     "back_to_parent",
     "change_cells",
     "change_dimension",
     "change_figure",
     "change_flag",
+    "change_limit",
     "change_line",
     "change_member",
     "change_model",
     "change_months",
     "change_profile",
+    "change_schedule",
     "change_section",
     "change_timeline",
     "duplicate_line",
@@ -71,13 +77,16 @@ __all__ = [
     "make_calculated",
     "move_line",
     "move_member",
+    "move_schedule",
     "move_section",
     "remove_dimension",
     "remove_figure",
     "remove_flag",
+    "remove_limit",
     "remove_line",
     "remove_member",
     "remove_profile",
+    "remove_schedule",
     "remove_section",
     "rename_line",
     "set_actuals",

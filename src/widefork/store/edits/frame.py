@@ -102,6 +102,9 @@ def change_dimension(name: str, sentence: str, new_name: str = "", label: str | 
             formula = line.formula and rename_in_formula(line.formula, name, new_name)
             if formula != line.formula:
                 edit.update(line, formula=formula)
+        for schedule in edit.names.schedules:
+            if schedule.settings.get("register") == name:
+                edit.update(schedule, settings={**schedule.settings, "register": new_name})
         for member in edit.names.members:
             if name in member.attributes:
                 edit.update(member, attributes={new_name if k == name else k: v for k, v in member.attributes.items()})
@@ -120,6 +123,7 @@ def remove_dimension(name: str, sentence: str) -> Apply:
     def apply(edit: Edit) -> None:
         row = named_row(edit.names.dimensions, "dimension", name)
         spread = [line.label for line in edit.names.lines if row.id in line.dimensions]
+        spread += [s.label for s in edit.names.schedules if s.settings.get("register") == name]
         if spread:
             raise InvalidModel(
                 f"{len(spread)} lines are spread over {row.label or name}, such as {spread[0]}. "

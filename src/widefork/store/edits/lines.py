@@ -170,9 +170,13 @@ def remove_line(line: str, sentence: str) -> Apply:
         edit.describe(f"line:{row.id}", sentence)
         for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.line_id) == row.id)).all():
             edit.remove(change)
-        for figure in edit.names.figures:
-            if figure.line_id == row.id:
-                edit.remove(figure)
+        settled = edit.names.target(f"settled_{line}").part
+        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.part) == settled)).all():
+            edit.remove(change)
+        about: list[Any] = [*edit.names.figures, *edit.names.limits]
+        for kept in about:
+            if kept.line_id == row.id or kept.part == settled:
+                edit.remove(kept)
         edit.remove(row)
 
     return apply

@@ -1,6 +1,6 @@
 """Edits of what lines are worth: cells, rules, actual months, and back to the parent case."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlmodel import col, select
@@ -12,6 +12,7 @@ from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
 from widefork.store.edits.rows import Apply, line_row_of, present_model
+from widefork.store.edits.schedules import set_register_value
 from widefork.store.loading import change_of
 from widefork.store.model_store import Edit
 from widefork.store.names import Target
@@ -189,7 +190,21 @@ def _store_rules(edit: Edit, line: Line, target: Target, rules: dict[MemberKey, 
         edit.update(line_row_of(edit, line.name), rules=documents)
     elif target.schedule_id is not None:
         row: ScheduleRow = next(row for row in edit.names.schedules if row.id == target.schedule_id)
+        if line.dimensions:
+            _store_register(edit, line, row, str(target.part), rules)
+            return
         edit.update(row, settings={**row.settings, str(target.part): write_rule(RULES, rules[()])})
+
+
+def _store_register(edit: Edit, line: Line, row: ScheduleRow, part: str, rules: Mapping[MemberKey, Rule]) -> None:
+    """Numbers of a register are its members' attributes, one for all months."""
+    for key, rule in rules.items():
+        if rule == line.rules.get(key):
+            continue
+        document = write_rule(RULES, rule)
+        is_kept = isinstance(document, int | float) and set_register_value(edit, row, part, key[0], float(document))
+        if not is_kept:
+            raise ChangeRefused(line.name, f"{line.label} stands in the register; change it there, or in a case.")
 
 
 def _each_member(line: Line, model: Model) -> dict[MemberKey, Rule]:

@@ -180,7 +180,7 @@ def test_sales_tax_owed_at_the_start_is_paid_with_the_first_payment():
 
 
 def test_sales_tax_on_equipment_and_on_stock():
-    tax = schedule("sales_tax", rhythm="monthly", on_equipment="yes")
+    tax = schedule("sales_tax", rhythm="monthly", on_equipment="taxed")
     plan = company(
         tax, schedule("fixed_assets", "machines", salvage=0), schedule("inventory", "stock", days=30), months=6
     )

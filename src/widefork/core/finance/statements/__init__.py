@@ -8,8 +8,10 @@ from widefork.core.finance.statements.captions import (
     OFFERED,
     OPENING_CAPTIONS,
     POSTABLE,
+    ROWS_WITHIN,
 )
 from widefork.core.finance.statements.layouts import LAYOUTS, Layout
+from widefork.core.finance.statements.ratios import RATIOS, Ratio
 
 __all__ = [
     "CAPTIONS",
@@ -19,8 +21,11 @@ __all__ = [
     "OFFERED",
     "OPENING_CAPTIONS",
     "POSTABLE",
+    "RATIOS",
+    "ROWS_WITHIN",
     "Caption",
     "Emphasis",
     "Layout",
+    "Ratio",
     "Statement",
 ]

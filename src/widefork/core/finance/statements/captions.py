@@ -242,6 +242,8 @@ CAPTION_BY_NAME = {caption.name: caption for caption in CAPTIONS}
 POSTABLE = tuple(caption.name for caption in CAPTIONS if not caption.formula)
 OFFERED = (*(c.name for c in INCOME if c.paid_as), "interest_income", "interest_expense", "share_issue", "dividends")
 """The captions a line of the user's own is asked to post to: each is settled in cash by itself or by a schedule."""
+ROWS_WITHIN = tuple(caption.name for caption in INCOME if caption.paid_as)
+"""The captions within which rows of the user's own may stand."""
 CHECKS = ("balance_difference", "cash_difference", "methods_difference")
 OPENING_CAPTIONS = ("cash", "share_capital", "retained_earnings")
 """Captions whose opening balance stands in the model itself; all others open from their schedules."""

@@ -20,7 +20,7 @@ def _untaxed(draft: Draft, lines: tuple[Line, ...]) -> str:
 
 def _equipment(draft: Draft) -> str:
     """What is bought as fixed assets, where that is taxed too; empty for nothing."""
-    if draft.value("on_equipment") == "no":
+    if draft.value("on_equipment") == "untaxed":
         return ""
     schedules = draft.model.schedules
     bought = [f"{given.name}_bought" for given in schedules if given.kind == "fixed_assets"]
@@ -67,8 +67,8 @@ SALES_TAX = Schedule(
         Setting("on_purchases", "the cost lines it is paid on", SettingKind.LINES, role=Role.PURCHASE_TAXED),
         Setting("purchase_rate", "rate on purchases", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting(
-            "on_equipment", "on equipment bought too", SettingKind.CHOICE, default="no",
-            choices=choices(no="no", yes="yes, at the rate on purchases"),
+            "on_equipment", "on equipment bought too", SettingKind.CHOICE, default="untaxed",
+            choices=choices(untaxed="no", taxed="yes, at the rate on purchases"),
         ),
         Setting(
             "rhythm", "paid for", SettingKind.CHOICE, default="quarterly",

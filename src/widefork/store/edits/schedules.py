@@ -1,0 +1,142 @@
+"""Edits of schedules: what is asked of them; their lines follow."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from sqlmodel import col, select
+
+from widefork.core.changes import Case, Move
+from widefork.core.errors import InvalidModel
+from widefork.core.finance.schedules import SCHEDULES, SettingKind
+from widefork.core.language.parse import parse
+from widefork.core.language.syntax import names_in
+from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken
+from widefork.store.model_store import Edit
+from widefork.store.names import line_settings
+from widefork.store.tables import ChangeRow, MemberRow, ScheduleRow
+
+
+def add_schedule(kind: str, name: str, label: str, settings: dict[str, Any], sentence: str) -> Apply:
+    """Add a schedule behind the others. Settings as in the open text format, lines by name."""
+
+    def apply(edit: Edit) -> None:
+        refuse_taken(edit.names.schedules, "schedule", name, f"schedules/{name}")
+        clashing = [line.label for line in edit.names.lines if line.name.startswith(f"{name}_")]
+        if clashing:
+            raise InvalidModel(
+                f"{clashing[0]} has a name that begins with “{name}”, as the schedule's own lines would; give the "
+                "schedule another name.",
+                f"schedules/{name}",
+            )
+        edit.describe(f"schedule:{name}", sentence)
+        stored = _stored(edit, kind, settings)
+        position = next_position(edit.names.schedules)
+        edit.add(
+            ScheduleRow(model_id=edit.model_id, position=position, kind=kind, name=name, label=label, settings=stored)
+        )
+        _refuse_lost(edit)
+
+    return apply
+
+
+def change_schedule(name: str, sentence: str, label: str = "", settings: Mapping[str, Any] | None = None) -> Apply:
+    """Change what a schedule is called or asked; a setting given as None goes back to what is usual."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.schedules, "schedule", name)
+        changed = settings or {}
+        edit.describe("\n".join(f"schedule:{row.id}:{key}" for key in changed) or f"schedule:{row.id}|label", sentence)
+        if label:
+            edit.update(row, label=label)
+        if changed:
+            given = _stored(edit, row.kind, {key: value for key, value in changed.items() if value is not None})
+            kept = {key: value for key, value in row.settings.items() if key not in changed}
+            edit.update(row, settings={**kept, **given})
+            _refuse_lost(edit)
+
+    return apply
+
+
+def remove_schedule(name: str, sentence: str) -> Apply:
+    """Remove a schedule with its lines and what cases and moves changed of them.
+
+    Raises (when applied)
+    ------
+    InvalidModel: a formula, a figure or a limit needs one of its lines; names some.
+    """
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.schedules, "schedule", name)
+        model = present_model(edit)
+        own = {line.name for line in model.lines if line.source is not None and line.source.schedule == name}
+        users = [line.label for line in edit.names.lines if line.formula and own & set(names_in(parse(line.formula)))]
+        kept: list[Any] = [*edit.names.figures, *edit.names.limits]
+        users += [figure.label for figure in kept if figure.schedule_id == row.id]
+        if users:
+            raise InvalidModel(
+                f"{row.label} is needed by {', '.join(users[:6])}. Change those first.", f"schedules/{name}"
+            )
+        edit.describe(f"schedule:{row.id}", sentence)
+        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.schedule_id) == row.id)).all():
+            edit.remove(change)
+        edit.remove(row)
+        _refuse_lost(edit)
+
+    return apply
+
+
+def move_schedule(name: str, by: int, sentence: str) -> Apply:
+    """Move a schedule one place up (-1) or down (+1) among those of its part of the page."""
+
+    def apply(edit: Edit) -> None:
+        row = named_row(edit.names.schedules, "schedule", name)
+        edit.describe(f"schedule:{row.id}|order", sentence)
+        group = SCHEDULES[row.kind].group
+        beside = [other for other in edit.names.schedules if SCHEDULES[other.kind].group == group]
+        place = next(i for i, other in enumerate(beside) if other.id == row.id) + by
+        if 0 <= place < len(beside):
+            other = beside[place]
+            mine, theirs = row.position, other.position
+            edit.update(row, position=theirs)
+            edit.update(other, position=mine)
+
+    return apply
+
+
+def set_register_value(edit: Edit, schedule: ScheduleRow, part: str, member: str, value: float) -> bool:
+    """Write a number of a register's line where it belongs: the member's attribute. False where there is none."""
+    attribute = {"cost": "cost", "owned": "book_value"}.get(part, part)
+    kind = SCHEDULES[schedule.kind]
+    if attribute not in {a.key for a in kind.attributes if a.kind is SettingKind.AMOUNT}:
+        return False
+    dimension = next(row for row in edit.names.dimensions if row.name == schedule.settings["register"])
+    rows: list[MemberRow] = [r for r in edit.names.members if r.dimension_id == dimension.id and r.name == member]
+    if attribute == "cost" and rows[0].attributes.get("book_value"):
+        attribute = "book_value"
+    edit.update(rows[0], attributes={**rows[0].attributes, attribute: value})
+    return True
+
+
+def _stored(edit: Edit, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
+    """Settings with their lines by id."""
+    ids = {line.name: line.id for line in edit.names.lines}
+    lists = line_settings(kind)
+    unknown = [name for key in lists & set(settings) for name in settings[key] if name not in ids]
+    if unknown:
+        raise InvalidModel(f"There is no line of your own called {unknown[0]}.", f"schedules/{kind}")
+    return {key: [ids[name] for name in value] if key in lists else value for key, value in settings.items()}
+
+
+def _refuse_lost(edit: Edit) -> None:
+    """Refuse where a change of a case or move would be about a line that is no longer written."""
+    model = present_model(edit)
+    known = model.line_by_name
+    holders: list[Case | Move] = [*model.cases, *model.moves]
+    for holder in holders:
+        for change in holder.changes:
+            if change.line not in known:
+                raise InvalidModel(
+                    f"{holder.label} changes {change.line}, which would then be settled otherwise. Take that change "
+                    "back first.",
+                    f"changes/{change.line}",
+                )
