@@ -17,6 +17,7 @@ MESSAGE_PLACES = {
     "keep": "#keep-message",
     "shape": "#shape-message",
     "panel": "#panel-message",
+    "terms": "#terms-message",
 }
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 

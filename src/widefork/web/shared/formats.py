@@ -16,6 +16,8 @@ from widefork.core.look import Scale
 
 MINUS, DASH = "−", "–"
 NO_VALUE = "n/a"
+RESIDUE = 1e-7
+"""What adding and taking away large amounts leaves of nothing; in a table it is nothing."""
 _WHOLE_UNITS = ("days", "months", "kits", "panels", "contracts", "hours")
 
 
@@ -41,7 +43,7 @@ def cell(value: float, unit: str) -> str:
     """Return a value for a table: no unit, zero as a dash."""
     if not isfinite(value):
         return NO_VALUE
-    if value == 0:
+    if abs(value) < RESIDUE:
         return DASH
     shown = value * 100 if unit.startswith("%") else value
     return plain_number(shown, digits(value, unit))

@@ -24,6 +24,7 @@ class Schedule:
     summary : str. One sentence for help.
     settings : what it asks for. write : writes the lines into a draft.
     example : settings of a small one, as a file gives them; lines are called sales and costs.
+    words : its terms as a short phrase, such as “47 days after the invoice”.
     attributes : for a kind with a register, what each member says of itself.
     """
 
@@ -35,6 +36,7 @@ class Schedule:
     write: Callable[["Draft"], None]
     example: Mapping[str, Any] = field(default_factory=dict)
     attributes: tuple[Setting, ...] = ()
+    words: Callable[["Draft"], str] = lambda draft: ""
 
     def setting(self, key: str) -> Setting:
         """Return a setting by its key."""
@@ -109,6 +111,15 @@ class Draft:
         """Return a series' value in the model's first month."""
         rule: Rule = self.value(key)
         return float(rule.values(self.model.timeline)[0])
+
+    def shown(self, key: str) -> str:
+        """Return a setting as a phrase may say it: a rule in its words, an amount grouped, a choice by its label."""
+        setting, value = self.schedule.setting(key), self.value(key)
+        if setting.kind is SettingKind.SERIES:
+            return str(value.words(setting.shown)).removeprefix("flat ")
+        if setting.kind is SettingKind.CHOICE:
+            return dict(setting.choices)[value]
+        return setting.shown(value) if isinstance(value, float) else str(getattr(value, "label", value))
 
     def assume(self, key: str, note: str = "", history: Sequence[float] = ()) -> str:
         """Write the assumption a series setting becomes; return its name."""

@@ -53,6 +53,8 @@ class Setting:
     role : for lines, what the schedule does to them.
     least, most : bounds of numbers, amounts and every month of a series.
     hint : str. One sentence beside the field.
+    when : (key, words). Only asked where that choice is one of these.
+    is_rare : seldom needed, and so asked for apart.
     """
 
     key: str
@@ -66,6 +68,8 @@ class Setting:
     least: float | None = None
     most: float | None = None
     hint: str = ""
+    when: tuple[str, tuple[str, ...]] | None = None
+    is_rare: bool = False
 
     def checked(self, value: Any, model: Model) -> Any:
         """Return a given value read; raise InvalidValue with what was expected, or UnknownName."""
@@ -110,8 +114,8 @@ class Setting:
             if bad.any():
                 place = int(np.flatnonzero(bad)[0])
                 raise InvalidValue(
-                    f"{self.label.capitalize()} needs to be {words} {self._shown(bound)}; it is "
-                    f"{self._shown(float(values[place]))} in {model.timeline.months[place].label}."
+                    f"{self.label.capitalize()} needs to be {words} {self.shown(bound)}; it is "
+                    f"{self.shown(float(values[place]))} in {model.timeline.months[place].label}."
                 )
         return rule
 
@@ -123,7 +127,8 @@ class Setting:
     def _high(self) -> float:
         return np.inf if self.most is None else self.most
 
-    def _shown(self, value: float | None) -> str:
+    def shown(self, value: float | None) -> str:
+        """Return a number of this setting for a sentence: per cent as such, else grouped."""
         if value is None:
             return ""
         return f"{value * 100:g} %" if self.unit.startswith("%") else f"{value:,.10g}"
@@ -131,12 +136,10 @@ class Setting:
     def _within(self, value: float) -> float:
         if value < self._low:
             raise InvalidValue(
-                f"{self.label.capitalize()} needs to be at least {self._shown(self.least)}; got {value:g}."
+                f"{self.label.capitalize()} needs to be at least {self.shown(self.least)}; got {value:g}."
             )
         if value > self._high:
-            raise InvalidValue(
-                f"{self.label.capitalize()} needs to be at most {self._shown(self.most)}; got {value:g}."
-            )
+            raise InvalidValue(f"{self.label.capitalize()} needs to be at most {self.shown(self.most)}; got {value:g}.")
         return value
 
     def _amount(self, value: Any) -> float:

@@ -10,7 +10,7 @@ from widefork.store.edits import Apply, back_to_parent, change_cells, set_actual
 from widefork.web.pages.drivers.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
 from widefork.web.pages.drivers.hint import build_hint
 from widefork.web.pages.drivers.line_routes import add_line_routes
-from widefork.web.pages.drivers.rule_form import read_form, read_phrase
+from widefork.web.pages.drivers.rule_form import read_form
 from widefork.web.pages.drivers.shape import build_shape, values_now
 from widefork.web.pages.drivers.sheet import Asked
 from widefork.web.pages.drivers.view import UNJUSTIFIED, build, build_section
@@ -23,6 +23,7 @@ from widefork.web.shared.context import (
     render_page,
     store,
 )
+from widefork.web.shared.rule_words import read_phrase
 
 BLUEPRINT = Blueprint(
     "drivers", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/drivers"

@@ -7,8 +7,9 @@ from typing import Any
 
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidModel, InvalidValue
-from widefork.core.rules import RULES, FieldKind, Rule, RuleField, RuleKind, read_words
+from widefork.core.rules import RULES, FieldKind, Rule, RuleField, RuleKind
 from widefork.web.shared import formats
+from widefork.web.shared.rule_words import read_amount
 
 MOST_ROWS = 400
 
@@ -144,14 +145,3 @@ def _period_key(text: str) -> str:
         raise InvalidValue(f"Expected a fiscal year like FY27 or a quarter like Q1 27; got “{text}”.")
     number = (year[1] if year else quarter[2] if quarter else "")[-2:]
     return f"FY20{number}" if year else f"20{number}Q{quarter[1] if quarter else ''}"
-
-
-def read_amount(text: str, unit: str) -> float:
-    """Return an amount in the line's unit; on a % line 5 and 5 % are the same."""
-    value = formats.read_number(text.strip().removesuffix("%"))
-    return value / 100 if unit.startswith("%") else value
-
-
-def read_phrase(text: str, unit: str) -> Rule:
-    """Return the rule a phrase says; raises InvalidValue with examples."""
-    return read_words(RULES, text, lambda part: read_amount(part, unit))

@@ -16,6 +16,7 @@ from widefork.web.pages.drivers.sheet import Asked
 from widefork.web.pages.drivers.view import Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.rule_words import exact_phrase
 
 Values = NDArray[np.float64]
 CURVE_HEIGHT, CURVE_MARGIN = 164.0, 20.0
@@ -99,7 +100,7 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         line.unit,
         tuple((k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind) for k in RULES),
         kind.name,
-        shown.words(lambda value: _exact(value, line.unit)),
+        exact_phrase(shown, line.unit),
         tuple(field_row(field, part_of(kind, shown, field), line.unit) for field in kind.fields),
         keeps,
         line.note,
@@ -130,11 +131,6 @@ def _keeps(kind: RuleKind, now: Values, wanted: Values) -> str:
     if not apart:
         return "Says exactly the same numbers."
     return f"{kind.label} cannot say these numbers exactly: {apart} of {len(now)} months would change. Dashed: how."
-
-
-def _exact(value: float, unit: str) -> str:
-    """A value in words with all its digits, so that what is not touched does not move."""
-    return f"{formats.typed(value, unit)} %" if unit.startswith("%") else formats.typed(value, unit)
 
 
 # the curve

@@ -30,4 +30,5 @@ ACCRUED_COSTS = Schedule(
     ),
     _write,
     {"of": ["costs"], "every": 3, "first_paid": "2026-04"},
+    words=lambda draft: f"every {draft.value('every')} months from {draft.shown('first_paid')}",
 )

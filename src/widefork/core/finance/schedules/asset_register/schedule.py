@@ -29,13 +29,17 @@ NEVER = 10**6
 ATTRIBUTES = (
     Setting("category", "category", SettingKind.TEXT),
     Setting("cost", "cost", SettingKind.AMOUNT, default=0.0, least=0),
-    Setting("bought", "month bought", SettingKind.MONTH),
-    Setting("book_value", "book value, if owned already", SettingKind.AMOUNT, default=0.0, least=0),
-    Setting("life_months", "life in months, or what is left of it", SettingKind.WHOLE, is_required=True, most=600),
+    Setting("bought", "bought", SettingKind.MONTH, hint="The month; empty for what is owned at the start."),
+    Setting(
+        "book_value", "book value", SettingKind.AMOUNT, default=0.0, least=0, hint="At the start, if owned already."
+    ),
+    Setting(
+        "life_months", "life in months", SettingKind.WHOLE, is_required=True, most=600, hint="Or what is left of it."
+    ),
     Setting("salvage", "left at the end", SettingKind.AMOUNT, default=0.0, least=0),
     Setting("method", "method", SettingKind.CHOICE, default="straight", choices=_METHODS),
-    Setting("rate", "share a year, if declining", SettingKind.AMOUNT, "%", default=0.0, least=0, most=1),
-    Setting("sold", "month sold", SettingKind.MONTH),
+    Setting("rate", "share a year", SettingKind.AMOUNT, "%", default=0.0, least=0, most=1, hint="If declining."),
+    Setting("sold", "sold", SettingKind.MONTH, hint="The month."),
     Setting("sold_for", "sold for", SettingKind.AMOUNT, default=0.0, least=0),
 )
 
@@ -176,4 +180,5 @@ ASSET_REGISTER = Schedule(
     _write,
     {"register": "assets"},
     ATTRIBUTES,
+    words=lambda draft: f"{len(draft.value('register').members)} assets",
 )

@@ -34,4 +34,7 @@ DIVIDENDS = Schedule(
     ),
     _write,
     {"share": 0.3, "paid_in_fiscal_month": 4},
+    words=lambda draft: (
+        f"{draft.shown('share')} of last year's profit" if draft.has("share") else draft.shown("amount")
+    ),
 )

@@ -22,4 +22,5 @@ EQUITY = Schedule(
     ),
     _write,
     {"paid_in": {"one_off": {"2026-03": 5000}}, "drawn": 100},
+    words=lambda draft: "paid in and drawn",
 )

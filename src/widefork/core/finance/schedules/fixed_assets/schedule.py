@@ -46,4 +46,5 @@ FIXED_ASSETS = Schedule(
     ),
     _write,
     {"bought": {"one_off": {"2026-03": 6000}}, "life_months": 12, "salvage": 0.1},
+    words=lambda draft: f"over {draft.value('life_months')} months",
 )  # fmt: skip

@@ -105,23 +105,22 @@ INCOME_TAX = Schedule(
         Setting("opening_losses", "losses carried into the first year", SettingKind.AMOUNT, default=0.0, least=0),
         Setting(
             "loss_cover", "share of a year's profit losses may cover", SettingKind.SERIES, unit="%", default=1,
-            least=0, most=1,
-        ),
-        Setting("losses_expire_after", "years until a loss expires", SettingKind.WHOLE, most=30),
+            least=0, most=1, is_rare=True),
+        Setting("losses_expire_after", "years until a loss expires", SettingKind.WHOLE, most=30, is_rare=True),
         Setting(
             "paid_in_fiscal_month", "fiscal month in which last year's tax is paid", SettingKind.WHOLE, default=5,
             most=12,
         ),
         Setting(
             "instalments", "instalments on this year's tax", SettingKind.CHOICE, default="none",
-            choices=choices(none="none", quarterly="each quarter", monthly="each month"),
-        ),
+            choices=choices(none="none", quarterly="each quarter", monthly="each month"), is_rare=True),
         Setting(
             "instalment_share", "instalments of a year, as a share of last year's tax", SettingKind.SERIES, unit="%",
-            default=1, least=0,
-        ),
-        Setting("opening_charge", "tax of the year before the start", SettingKind.AMOUNT, default=0.0, least=0),
+            default=1, least=0, when=("instalments", ("quarterly", "monthly")), is_rare=True),
+        Setting("opening_charge", "tax of the year before the start", SettingKind.AMOUNT, default=0.0, least=0,
+                when=("instalments", ("quarterly", "monthly")), is_rare=True),
     ),
     _write,
     {"rate": 0.25},
+    words=lambda draft: f"{draft.shown('rate')} of the year's profit",
 )  # fmt: skip

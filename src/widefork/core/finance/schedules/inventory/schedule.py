@@ -40,10 +40,16 @@ INVENTORY = Schedule(
             "method", "how much is held", SettingKind.CHOICE, default="days",
             choices=choices(days="days of the use ahead", percent="a share of the month's use"),
         ),
-        Setting("days", "days covered", SettingKind.SERIES, "days", default=30, least=0, most=720),
-        Setting("percent", "share of the month's use", SettingKind.SERIES, "%", default=1, least=0),
+        Setting("days", "days covered", SettingKind.SERIES, "days", default=30, least=0, most=720,
+                when=("method", ("days",))),
+        Setting("percent", "share of the month's use", SettingKind.SERIES, "%", default=1, least=0,
+                when=("method", ("percent",))),
         Setting("opening_balance", "stock at the start", SettingKind.AMOUNT, default=0.0, least=0),
     ),
     _write,
     {"of": ["costs"], "days": 45},
+    words=lambda draft: (
+        f"{draft.shown('days')} days of the use ahead" if draft.value("method") == "days"
+        else f"{draft.shown('percent')} of the month's use"
+    ),
 )  # fmt: skip

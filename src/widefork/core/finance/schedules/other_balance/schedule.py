@@ -48,4 +48,5 @@ OTHER_BALANCE = Schedule(
     ),
     _write,
     {"caption": "other_current_assets", "added": {"one_off": {"2026-02": 300}}, "taken": {"one_off": {"2026-09": 300}}},
+    words=lambda draft: f"under {draft.shown('caption')}",
 )

@@ -34,10 +34,10 @@ OVERDRAFT = Schedule(
         Setting("floor", "lowest cash held", SettingKind.SERIES, unit="CUR", default=0, least=0),
         Setting(
             "interest_on", "interest on", SettingKind.CHOICE, default="opening",
-            choices=choices(opening="the opening balance", average="the average balance"),
-        ),
+            choices=choices(opening="the opening balance", average="the average balance"), is_rare=True),
         Setting("opening_balance", "drawn at the start", SettingKind.AMOUNT, default=0.0, least=0),
     ),
     _write,
     {"limit": 500, "rate": 0.1, "floor": 0},
+    words=lambda draft: f"up to {draft.shown('limit')} at {draft.shown('rate')}",
 )  # fmt: skip

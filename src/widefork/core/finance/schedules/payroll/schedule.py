@@ -42,6 +42,14 @@ def _write(draft: Draft) -> None:
         draft.roll("support_due", "support not yet received", "other_receivables", opening, (earned,), (received,))
 
 
+def _words(draft: Draft) -> str:
+    pay = {0: "pay in the month", 1: "pay the month after"}
+    charges = {0: "charges in the month", 1: "charges the month after"}
+    told = [pay.get(draft.value("pay_paid_after"), f"pay after {draft.value('pay_paid_after')} months")]
+    after = draft.value("charges_paid_after")
+    return ", ".join((*told, charges.get(after, f"charges after {after} months")))
+
+
 PAYROLL = Schedule(
     "payroll",
     "Payroll",
@@ -50,18 +58,49 @@ PAYROLL = Schedule(
     (
         Setting("of", "the pay lines", SettingKind.LINES, is_required=True, role=Role.SETTLED),
         Setting("charge_rate", "employer's charges", SettingKind.SERIES, "%", default=0, least=0),
-        Setting("benefit_rate", "benefits", SettingKind.SERIES, "%", default=0, least=0),
-        Setting("caption", "charges and benefits stand under", SettingKind.CHOICE, default="people_costs",
-                choices=COST_CAPTIONS),
-        Setting("pay_paid_after", "months until pay is paid", SettingKind.WHOLE, default=0, least=0, most=12),
+        Setting("benefit_rate", "benefits", SettingKind.SERIES, "%", default=0, least=0, is_rare=True),
+        Setting(
+            "caption",
+            "charges and benefits stand under",
+            SettingKind.CHOICE,
+            default="people_costs",
+            choices=COST_CAPTIONS,
+        ),
+        Setting(
+            "pay_paid_after", "months until pay is paid", SettingKind.WHOLE, default=0, least=0, most=12, is_rare=True
+        ),
         Setting("charges_paid_after", "months until charges are paid", SettingKind.WHOLE, default=1, least=0, most=12),
-        Setting("opening_pay", "pay owed at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting("opening_pay", "pay owed at the start", SettingKind.AMOUNT, default=0.0, least=0, is_rare=True),
         Setting("opening_charges", "charges owed at the start", SettingKind.AMOUNT, default=0.0, least=0),
-        Setting("support", "wage support, as a share of pay", SettingKind.SERIES, "%", default=0, least=0, most=1),
-        Setting("support_received_after", "months until support is received", SettingKind.WHOLE, default=2, least=0,
-                most=12),
-        Setting("opening_support", "support not yet received at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting(
+            "support",
+            "wage support, as a share of pay",
+            SettingKind.SERIES,
+            "%",
+            default=0,
+            least=0,
+            most=1,
+            is_rare=True,
+        ),
+        Setting(
+            "support_received_after",
+            "months until support is received",
+            SettingKind.WHOLE,
+            default=2,
+            least=0,
+            most=12,
+            is_rare=True,
+        ),
+        Setting(
+            "opening_support",
+            "support not yet received at the start",
+            SettingKind.AMOUNT,
+            default=0.0,
+            least=0,
+            is_rare=True,
+        ),
     ),
     _write,
     {"of": ["costs"], "charge_rate": 0.2},
-)  # fmt: skip
+    words=_words,
+)

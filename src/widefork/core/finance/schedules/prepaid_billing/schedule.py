@@ -45,4 +45,5 @@ PREPAID_BILLING = Schedule(
     ),
     _write,
     {"of": ["fees"], "months": 12},
+    words=lambda draft: f"{draft.shown('share_ahead')} for {draft.value('months')} months ahead",
 )

@@ -46,4 +46,5 @@ PREPAID_COSTS = Schedule(
     ),
     _write,
     {"of": ["fees"], "months": 12},
+    words=lambda draft: f"invoiced for {draft.value('months')} months",
 )

@@ -68,8 +68,7 @@ SALES_TAX = Schedule(
         Setting("purchase_rate", "rate on purchases", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting(
             "on_equipment", "on equipment bought too", SettingKind.CHOICE, default="untaxed",
-            choices=choices(untaxed="no", taxed="yes, at the rate on purchases"),
-        ),
+            choices=choices(untaxed="no", taxed="yes, at the rate on purchases"), is_rare=True),
         Setting(
             "rhythm", "paid for", SettingKind.CHOICE, default="quarterly",
             choices=choices(monthly="each month", quarterly="each quarter", yearly="each year"),
@@ -79,4 +78,5 @@ SALES_TAX = Schedule(
     ),
     _write,
     {"on_sales": ["sales"], "rate": 0.2, "on_purchases": ["costs"], "purchase_rate": 0.2},
+    words=lambda draft: f"{draft.shown('rate')}, paid for {draft.shown('rhythm')}",
 )  # fmt: skip

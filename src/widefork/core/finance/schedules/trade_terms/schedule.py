@@ -45,17 +45,20 @@ _SUPPLIERS = _Side(
 def _settings(side: _Side) -> tuple[Setting, ...]:
     shares = (
         Setting(key, f"paid after {months} months" if months else "paid in the month", SettingKind.SERIES, "%",
-                default=0, least=0, most=1)
+                default=0, least=0, most=1, when=("method", ("shares",)))
         for months, key in enumerate(_SHARES)
     )  # fmt: skip
     lost = (
         Setting("bad_debt", "share never paid", SettingKind.SERIES, "%", default=0, least=0, most=1,
-                hint="Of each month's invoices; charged as a bad debt in the month of the invoice."),
+                hint="Of each month's invoices; charged as a bad debt in the month of the invoice.", is_rare=True),
     )  # fmt: skip
     return (
         Setting("of", side.of, SettingKind.LINES, is_required=True, role=Role.SETTLED),
         Setting(
-            "method", "how it is reckoned", SettingKind.CHOICE, default="days",
+            "method",
+            "how it is reckoned",
+            SettingKind.CHOICE,
+            default="days",
             choices=choices(
                 days="days, counted back over invoices",
                 shares="shares paid after 0, 1, 2 … months",
@@ -63,24 +66,55 @@ def _settings(side: _Side) -> tuple[Setting, ...]:
                 percent="balance as a share of the month's flow",
             ),
         ),
-        Setting("days", side.days, SettingKind.SERIES, "days", default=0, least=0, most=MOST_DAYS),
-        *shares,
-        Setting("percent", "balance as a share of the flow", SettingKind.SERIES, "%", default=0, least=0),
         Setting(
-            "new_terms", "other days touch", SettingKind.CHOICE, default="open",
+            "days",
+            side.days,
+            SettingKind.SERIES,
+            "days",
+            default=0,
+            least=0,
+            most=MOST_DAYS,
+            when=("method", ("days", "simple")),
+        ),
+        *shares,
+        Setting(
+            "percent",
+            "balance as a share of the flow",
+            SettingKind.SERIES,
+            "%",
+            default=0,
+            least=0,
+            when=("method", ("percent",)),
+        ),
+        Setting(
+            "new_terms",
+            "other days touch",
+            SettingKind.CHOICE,
+            default="open",
             choices=choices(open="open invoices too", new="new invoices only"),
+            when=("method", ("days",)),
+            is_rare=True,
         ),
         *(lost if side is _CUSTOMERS else ()),
         Setting("opening_balance", "the opening balance", SettingKind.AMOUNT, default=0.0, least=0),
         Setting(
-            "opening_invoices", "invoices of the months before the start", SettingKind.AMOUNTS, default=(),
+            "opening_invoices",
+            "invoices of the months before the start",
+            SettingKind.AMOUNTS,
+            default=(),
             hint="Latest last; the opening balance then runs off from its ages.",
+            is_rare=True,
         ),
         Setting(
-            "opening_ages", "the opening balance by age", SettingKind.AMOUNTS, default=(), least=0,
+            "opening_ages",
+            "the opening balance by age",
+            SettingKind.AMOUNTS,
+            default=(),
+            least=0,
             hint="What is still open of each month before the start, latest last.",
+            is_rare=True,
         ),
-    )  # fmt: skip
+    )
 
 
 def _write(draft: Draft, side: _Side) -> None:
@@ -220,6 +254,19 @@ def _invoices_behind(
     return tuple(reversed(invoices))
 
 
+def _words(draft: Draft) -> str:
+    match draft.value("method"):
+        case "days":
+            return f"{draft.shown('days')} days after the invoice"
+        case "shares":
+            given = [(months, key) for months, key in enumerate(_SHARES) if draft.has(key)]
+            when = {0: "in the month", 1: "after a month"}
+            return ", ".join(f"{draft.shown(key)} {when.get(n, f'after {n} months')}" for n, key in given)
+        case "simple":
+            return f"{draft.shown('days')} days of the month's flow"
+    return f"{draft.shown('percent')} of the month's flow stays open"
+
+
 RECEIVABLES = Schedule(
     "receivables",
     "Receivables",
@@ -228,6 +275,7 @@ RECEIVABLES = Schedule(
     _settings(_CUSTOMERS),
     lambda draft: _write(draft, _CUSTOMERS),
     {"of": ["sales"], "days": 47},
+    words=_words,
 )
 PAYABLES = Schedule(
     "payables",
@@ -237,4 +285,5 @@ PAYABLES = Schedule(
     _settings(_SUPPLIERS),
     lambda draft: _write(draft, _SUPPLIERS),
     {"of": ["costs"], "days": 30},
+    words=_words,
 )

@@ -1,0 +1,205 @@
+"""What the forms of Terms come to, each as one edit."""
+
+from collections.abc import Callable
+from typing import Any
+
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.axes import Month
+from widefork.core.changes import Change, Operation
+from widefork.core.errors import InvalidModel, InvalidValue, UnknownName
+from widefork.core.finance.schedules import SCHEDULES, Schedule, SettingKind
+from widefork.core.finance.statements import OPENING_CAPTIONS
+from widefork.core.graph.model import Model, ScheduleSettings
+from widefork.store import edits
+from widefork.store.edits import Apply, together
+from widefork.web.pages.terms.fields import read_settings
+from widefork.web.pages.terms.view import register_of
+from widefork.web.shared import formats
+from widefork.web.shared.naming import name_from
+
+Form = "MultiDict[str, str]"
+LONGEST_LABEL = 60
+
+
+def plan_doing(doing: str, model: Model, form: "MultiDict[str, str]") -> Apply:
+    """Return the edit a form of Terms asks for.
+
+    Raises
+    ------
+    InvalidValue, InvalidModel, UnknownName: what was expected, what came.
+    """
+    if doing not in DOINGS:
+        raise InvalidValue(f"Terms know no “{doing}”. Reload the page and try again.")
+    return DOINGS[doing](model, form)
+
+
+def _given(model: Model, form: "MultiDict[str, str]") -> ScheduleSettings:
+    name = form.get("schedule", "")
+    for given in model.schedules:
+        if given.name == name:
+            return given
+    raise UnknownName("schedule", name, [given.name for given in model.schedules])
+
+
+def _label(form: "MultiDict[str, str]", what: str) -> str:
+    label = " ".join(form.get("label", "").split())
+    if not label or len(label) > LONGEST_LABEL:
+        raise InvalidValue(f"{what} needs a name of 1 to {LONGEST_LABEL} letters.")
+    return label
+
+
+def _add(model: Model, form: "MultiDict[str, str]") -> Apply:
+    kind: Schedule = SCHEDULES[form.get("kind", "")]
+    label = _label(form, kind.label)
+    settings = {key: value for key, value in read_settings(kind, form, {}, model).items() if value is not None}
+    lines = {line.name for line in model.lines}
+    begins = {line.partition("_")[0] for line in lines}
+    name = name_from(label, {given.name for given in model.schedules} | lines | (begins if "_" not in label else set()))
+    return edits.add_schedule(kind.name, name, label, settings, f"{label}: new, {kind.label.lower()}")
+
+
+def _change(model: Model, form: "MultiDict[str, str]") -> Apply:
+    given = _given(model, form)
+    kind = SCHEDULES[given.kind]
+    label = _label(form, kind.label)
+    changed = read_settings(kind, form, given.settings, model)
+    renamed = label if label != given.label else ""
+    if not changed and not renamed:
+        raise InvalidValue("Nothing was changed.")
+    what = [kind.setting(key).label for key in changed]
+    told = f"{given.label}: {', '.join(what)} changed" if what else f"{given.label}: now called {label}"
+    return edits.change_schedule(given.name, told, renamed, changed)
+
+
+def _remove(model: Model, form: "MultiDict[str, str]") -> Apply:
+    given = _given(model, form)
+    return edits.remove_schedule(given.name, f"{given.label}: removed")
+
+
+def _move(model: Model, form: "MultiDict[str, str]") -> Apply:
+    given, up = _given(model, form), form.get("way") == "up"
+    return edits.move_schedule(given.name, -1 if up else 1, f"{given.label}: moved {'up' if up else 'down'}")
+
+
+def _settle(model: Model, form: "MultiDict[str, str]") -> Apply:
+    """Say who settles a line: taken out of the schedule it is in, and put into another."""
+    line = model.line(form.get("line", ""))
+    target = form.get("by", "")
+    steps: list[Apply] = []
+    told = "paid in the month"
+    for given in model.schedules:
+        names = list(given.settings.get("of", ()))
+        if given.kind not in ("receivables", "payables", "accrued_costs", "payroll"):
+            continue
+        if line.name in names and given.name != target:
+            left = [name for name in names if name != line.name]
+            if not left:
+                raise InvalidModel(
+                    f"{line.label} is the only line of {given.label}; remove that schedule instead, under its name.",
+                    f"schedules/{given.name}",
+                )
+            steps.append(edits.change_schedule(given.name, "", settings={"of": left}))
+        if given.name == target and line.name not in names:
+            steps.append(edits.change_schedule(given.name, "", settings={"of": [*names, line.name]}))
+            told = f"settled by {given.label}"
+    if target and target not in {given.name for given in model.schedules}:
+        raise UnknownName("schedule", target, [given.name for given in model.schedules])
+    if not steps:
+        raise InvalidValue("Nothing was changed.")
+    return together(steps, f"{line.label}: {told}")
+
+
+def _opening(model: Model, form: "MultiDict[str, str]") -> Apply:
+    balances = dict(model.opening_balances)
+    for name in OPENING_CAPTIONS:
+        if name in form:
+            text = form[name].strip()
+            balances[name] = formats.read_number(text) if text else 0.0
+    if balances == dict(model.opening_balances):
+        raise InvalidValue("Nothing was changed.")
+    return edits.change_model("Opening balance sheet changed", opening_balances=balances)
+
+
+def _asset(model: Model, form: "MultiDict[str, str]") -> Apply:
+    """Change an asset's row, or add one."""
+    given = _given(model, form)
+    kind = SCHEDULES[given.kind]
+    register = register_of(kind, given)
+    dimension = model.dimension_by_name[register]
+    member, label = form.get("member", ""), _label(form, "An asset")
+    known = dict(dimension.attributes.get(member, {})) if member else {}
+    for attribute in kind.attributes:
+        if attribute.key not in form:
+            continue
+        text = form[attribute.key].strip()
+        if not text:
+            known.pop(attribute.key, None)
+        else:
+            known[attribute.key] = _attribute(attribute.kind, attribute.unit, text, attribute.label, label)
+    if not member:
+        steps = [
+            edits.add_member(register, label, ""),
+            edits.change_member(register, label, "", attributes=known),
+        ]
+        return together(steps, f"{label}: new in {given.label}")
+    dimension.index(member)
+    if known == dict(dimension.attributes.get(member, {})) and label == member:
+        raise InvalidValue("Nothing was changed.")
+    return edits.change_member(register, member, f"{member}: changed in {given.label}", label, known)
+
+
+def _attribute(kind: SettingKind, unit: str, text: str, label: str, asset: str) -> str | float:
+    if kind in (SettingKind.TEXT, SettingKind.CHOICE):
+        return text
+    try:
+        if kind is SettingKind.MONTH:
+            return str(Month.parse(text))
+        value = formats.read_number(text.removesuffix("%"))
+    except InvalidValue as fault:
+        raise InvalidValue(f"{asset}, {label}: {fault.sentence}") from fault
+    return value / 100 if unit.startswith("%") else value
+
+
+def _remove_asset(model: Model, form: "MultiDict[str, str]") -> Apply:
+    given = _given(model, form)
+    member = form.get("member", "")
+    register = register_of(SCHEDULES[given.kind], given)
+    model.dimension_by_name[register].index(member)
+    return edits.remove_member(register, member, f"{member}: removed from {given.label}")
+
+
+def put_off(model: Model, form: "MultiDict[str, str]") -> tuple[Change, str]:
+    """Return the change that puts a settlement off for some months and catches up, and its sentence.
+
+    Parameters
+    ----------
+    model : with all its lines.
+
+    Raises
+    ------
+    InvalidValue, UnknownName: what was expected, what came.
+    """
+    line = model.line(form.get("line", ""))
+    share = formats.read_number(form.get("share", "100").strip().removesuffix("%") or "100") / 100
+    months = form.get("over", "").strip()
+    if not months.isdigit() or not 1 <= int(months) <= 120:
+        raise InvalidValue(f"Caught up over how many months? Expected 1 to 120; got “{months}”.")
+    first, last = (Month.parse(form.get(key, "").strip()) for key in ("first", "last"))
+    if last < first:
+        raise InvalidValue(f"{last.label} is before {first.label}.")
+    change = Change(line.name, Operation.DEFER, share, (), first, last, catch_up_months=int(months))
+    told = f"{line.label}: {share * 100:g} % put off from {first.label} to {last.label}, caught up over {months} months"
+    return change, told
+
+
+DOINGS: dict[str, Callable[[Model, Any], Apply]] = {
+    "add": _add,
+    "change": _change,
+    "remove": _remove,
+    "move": _move,
+    "settle": _settle,
+    "opening": _opening,
+    "asset": _asset,
+    "remove_asset": _remove_asset,
+}

@@ -1,0 +1,192 @@
+"""Settings of a schedule as fields of a form, and what was typed into them as settings again."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidModel, InvalidValue
+from widefork.core.finance.schedules import Role, Schedule, Setting, SettingKind
+from widefork.core.finance.schedules.book import Book
+from widefork.core.graph.model import Model, ScheduleSettings
+from widefork.core.lines import Line
+from widefork.core.rules import RULES, read_rule, write_rule
+from widefork.web.shared import formats
+from widefork.web.shared.rule_words import exact, exact_phrase, read_amount, read_phrase
+
+_RECEIPTS = ("revenue", "other_income")
+_COSTS = ("cost_of_sales", "people_costs", "premises_costs", "marketing_costs", "administration_costs")
+
+
+@dataclass(frozen=True)
+class LineChoice:
+    """A line a setting may name. ``taken_by`` : label of another schedule that has it in this role."""
+
+    name: str
+    label: str
+    is_chosen: bool
+    taken_by: str
+
+
+@dataclass(frozen=True)
+class Field:
+    """A setting as its field: ``text`` is what stands in it, ``usual`` what holds where nothing does.
+
+    ``when`` names the choice it depends on, as ``key=word|word``.
+    """
+
+    key: str
+    label: str
+    kind: str
+    text: str
+    usual: str
+    unit: str
+    hint: str
+    when: str
+    is_required: bool
+    is_rare: bool
+    choices: tuple[tuple[str, str], ...] = ()
+    lines: tuple[LineChoice, ...] = ()
+
+
+def fields_of(schedule: Schedule, given: ScheduleSettings | None, model: Model, book: Book) -> tuple[Field, ...]:
+    """Return the fields of a schedule, or of a new one of its kind.
+
+    Parameters
+    ----------
+    model : as stored, without generated lines.
+    """
+    settings = given.settings if given is not None else {}
+    return tuple(_field(setting, settings, schedule, given, model, book) for setting in schedule.settings)
+
+
+def _field(
+    setting: Setting,
+    settings: Mapping[str, Any],
+    schedule: Schedule,
+    given: ScheduleSettings | None,
+    model: Model,
+    book: Book,
+) -> Field:
+    unit = setting.unit.replace("CUR", model.currency)
+    is_given = setting.key in settings
+    value = settings.get(setting.key)
+    return Field(
+        setting.key,
+        setting.label,
+        setting.kind.name.lower(),
+        _text(setting, value, unit) if is_given else "",
+        "" if setting.default is None else _text(setting, setting.default, unit),
+        "" if unit.startswith("%") else unit,
+        setting.hint,
+        f"{setting.when[0]}={'|'.join(setting.when[1])}" if setting.when else "",
+        setting.is_required,
+        setting.is_rare,
+        _choices(setting, model),
+        _line_choices(setting, value or (), schedule, given, model, book) if setting.kind is SettingKind.LINES else (),
+    )
+
+
+def _text(setting: Setting, value: Any, unit: str) -> str:
+    match setting.kind:
+        case SettingKind.SERIES:
+            return exact_phrase(read_rule(RULES, value), unit).removeprefix("flat ")
+        case SettingKind.AMOUNT:
+            return exact(float(value), unit)
+        case SettingKind.AMOUNTS:
+            return "; ".join(formats.written_out(float(entry)) for entry in value)
+        case SettingKind.MONTH:
+            return Month.parse(str(value)).label
+    return str(value)
+
+
+def _choices(setting: Setting, model: Model) -> tuple[tuple[str, str], ...]:
+    if setting.kind is SettingKind.REGISTER:
+        return tuple((d.name, d.label or d.name) for d in model.dimensions)
+    return setting.choices
+
+
+def _line_choices(
+    setting: Setting, chosen: Any, schedule: Schedule, given: ScheduleSettings | None, model: Model, book: Book
+) -> tuple[LineChoice, ...]:
+    assert setting.role is not None
+    owners = book.roles[setting.role]
+    found = []
+    for line in model.lines:
+        is_chosen = line.name in chosen
+        if not is_chosen and not _fits(setting.role, line, schedule, model):
+            continue
+        owner = owners.get(line.name)
+        taken = owner.label if owner is not None and owner is not given else ""
+        found.append(LineChoice(line.name, line.label, is_chosen, taken))
+    return tuple(found)
+
+
+def _fits(role: Role, line: Line, schedule: Schedule, model: Model) -> bool:
+    """Whether a line is offered: by what it posts to, or for what is spread, that it posts nowhere."""
+    if role in (Role.SPREAD_REVENUE, Role.SPREAD_COST):
+        return not line.posts_to and line.unit == model.currency and line.is_flow
+    within = {row.name: row.within for row in model.statements.rows}
+    caption = within.get(line.posts_to, line.posts_to)
+    if role is Role.SALE_TAXED or schedule.name == "receivables":
+        return caption in _RECEIPTS or (not line.posts_to and line.unit == model.currency and line.is_flow)
+    return caption in _COSTS
+
+
+def read_settings(
+    schedule: Schedule, form: "MultiDict[str, str]", given: Mapping[str, Any], model: Model
+) -> dict[str, Any]:
+    """Return what a form changed of a schedule's settings; None for what goes back to what is usual.
+
+    Raises
+    ------
+    InvalidValue: a field that cannot be read; names it.
+    """
+    changed: dict[str, Any] = {}
+    for setting in schedule.settings:
+        if setting.kind is SettingKind.LINES:
+            if f"has_{setting.key}" not in form:
+                continue
+            value: Any = form.getlist(setting.key) or None
+        elif setting.key not in form:
+            continue
+        else:
+            value = _read(setting, form[setting.key].strip(), given.get(setting.key), model)
+        if value != given.get(setting.key):
+            changed[setting.key] = value
+    return changed
+
+
+def _read(setting: Setting, text: str, now: Any, model: Model) -> Any:
+    unit = setting.unit.replace("CUR", model.currency)
+    if not text:
+        return None
+    if now is not None and text == _text(setting, now, unit):
+        return now  # what is not touched keeps every digit
+    try:
+        value = _value(setting, text, unit)
+        if now is None and setting.default is not None and value == setting.default:
+            return None
+        return value
+    except (InvalidValue, InvalidModel) as fault:
+        raise InvalidValue(f"{setting.label.capitalize()}: {getattr(fault, 'sentence', fault)}") from fault
+
+
+def _value(setting: Setting, text: str, unit: str) -> Any:
+    match setting.kind:
+        case SettingKind.SERIES:
+            return write_rule(RULES, read_phrase(text, unit))
+        case SettingKind.AMOUNT:
+            return read_amount(text, unit)
+        case SettingKind.AMOUNTS:
+            return [read_amount(part, unit) for part in re.split(r"[;\n\t]", text) if part.strip()]
+        case SettingKind.WHOLE:
+            if not text.isdigit() or len(text) > 4:
+                raise InvalidValue(f"expected a whole number; got “{text}”.")
+            return int(text)
+        case SettingKind.MONTH:
+            return str(Month.parse(text))
+    return text

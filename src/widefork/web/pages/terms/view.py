@@ -1,0 +1,436 @@
+"""The page of terms as plain data: the schedules by part, and the one that is open."""
+
+from dataclasses import dataclass
+from importlib.resources import files
+
+import numpy as np
+
+from widefork.core.errors import InvalidModel
+from widefork.core.finance.assemble import book_of, opening_balances, write_schedules
+from widefork.core.finance.schedules import SCHEDULES, Draft, Schedule, SettingKind
+from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS, Caption, Statement
+from widefork.core.finance.statements.layouts import LAYOUTS
+from widefork.core.finance.when_paid import Payment, payments, posts_nowhere
+from widefork.core.graph.model import ScheduleSettings
+from widefork.web.pages.terms.fields import Field, fields_of
+from widefork.web.shared import formats
+from widefork.web.shared.charts.spark import spark
+from widefork.web.shared.context import View
+from widefork.web.shared.period_table import Cell, Column, Columns, cells_of, columns_of, values_of
+
+PAID, OPENING = "paid", "opening"
+_NO_CAPTION = Caption("", "", Statement.NOTE)
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A schedule in the list: its terms in words, its balance at the end of the view, and the balance's course."""
+
+    name: str
+    label: str
+    kind: str
+    words: str
+    closing: str
+    spark: str
+    url: str
+    is_open: bool
+    has_notice: bool
+
+
+@dataclass(frozen=True)
+class Group:
+    """A part of the page, with what may be added to it as (kind, label, summary, address)."""
+
+    label: str
+    entries: tuple[Entry, ...]
+    kinds: tuple[tuple[str, str, str, str], ...]
+
+
+@dataclass(frozen=True)
+class RollRow:
+    """A row of a schedule's table; ``sign`` says whether it adds, takes away, or is a balance or a note."""
+
+    label: str
+    sign: str
+    cells: tuple[Cell, ...]
+    posts_to: str
+    url: str = ""
+
+
+@dataclass(frozen=True)
+class AssetColumn:
+    """An attribute of a register's members."""
+
+    key: str
+    label: str
+    choices: tuple[tuple[str, str], ...]
+    hint: str
+
+
+@dataclass(frozen=True)
+class Asset:
+    """A member of a register: its attributes in the order of the columns."""
+
+    name: str
+    values: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Open:
+    """The schedule that is open, or a new one of a kind."""
+
+    kind: Schedule
+    name: str
+    label: str
+    fields: tuple[Field, ...]
+    help: str
+    notices: tuple[str, ...]
+    rows: tuple[RollRow, ...]
+    columns: tuple[AssetColumn, ...] = ()
+    assets: tuple[Asset, ...] = ()
+    register: str = ""
+    drivers_url: str = ""
+    settlements: tuple[tuple[str, str], ...] = ()
+    put_off_from: str = ""
+    put_off_to: str = ""
+
+    @property
+    def rare(self) -> str:
+        """What the fields seldom needed are about, for the line that opens them; empty for none."""
+        return ", ".join(field.label for field in self.fields if field.is_rare and not field.when)
+
+    @property
+    def rare_given(self) -> bool:
+        """Whether one of them is set."""
+        return any(field.is_rare and field.text for field in self.fields)
+
+
+@dataclass(frozen=True)
+class OpeningRow:
+    """A caption's opening balance. ``parts`` are the schedules it comes from, as (label, address, amount)."""
+
+    name: str
+    label: str
+    emphasis: str
+    text: str
+    typed: str
+    is_own: bool
+    parts: tuple[tuple[str, str, str], ...]
+
+
+@dataclass(frozen=True)
+class OpeningSheet:
+    """The opening balance sheet. ``difference`` is empty where it balances; ``suggestion`` would make it."""
+
+    month: str
+    rows: tuple[OpeningRow, ...]
+    difference: str
+    words: str
+    suggestion: str
+    suggested: str
+
+
+@dataclass(frozen=True)
+class PaidRow:
+    """A line and when it is paid; ``choices`` are the schedules that could settle it."""
+
+    payment: Payment
+    amount: str
+    url: str
+    choices: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class TermsPage:
+    """The whole page."""
+
+    groups: tuple[Group, ...]
+    opened: Open | None
+    paid: tuple[PaidRow, ...]
+    nowhere: tuple[tuple[str, str], ...]
+    opening: OpeningSheet | None
+    table: tuple[Column, ...]
+    paid_url: str
+    opening_url: str
+    shows: str
+    opening_differs: bool
+
+
+def build(view: View, shows: str, new_kind: str) -> TermsPage:
+    """Return the page with one thing open: a schedule, a new one, the list of when things are paid, or the opening."""
+    stored = view.snapshot.stored.model
+    drafts = {draft.given.name: draft for draft in write_schedules(stored)}
+    if new_kind not in SCHEDULES:
+        new_kind = ""
+    if shows not in (*drafts, PAID, OPENING) and not new_kind:
+        shows = next(iter(drafts), PAID)
+    table = columns_of(view)
+    opening = _opening(view)
+    opened = None
+    if new_kind:
+        opened = _new(view, SCHEDULES[new_kind])
+    elif shows in drafts:
+        opened = _opened(view, drafts[shows], table)
+    return TermsPage(
+        _groups(view, drafts, shows if not new_kind else ""),
+        opened,
+        _paid(view) if shows == PAID and not new_kind else (),
+        tuple(
+            (view.snapshot.model.line(name).label, view.address.url("drivers", focus=name, panel=name))
+            for name in posts_nowhere(view.snapshot.plan)
+        ),
+        opening if shows == OPENING and not new_kind else None,
+        table.columns,
+        view.address.url(open=PAID, new=""),
+        view.address.url(open=OPENING, new=""),
+        "" if new_kind else shows,
+        bool(opening.difference),
+    )
+
+
+def _groups(view: View, drafts: dict[str, Draft], shows: str) -> tuple[Group, ...]:
+    groups: dict[str, list[Entry]] = {kind.group: [] for kind in SCHEDULES}
+    for draft in drafts.values():
+        groups[draft.schedule.group].append(_entry(view, draft, draft.given.name == shows))
+    return tuple(
+        Group(
+            group,
+            tuple(entries),
+            tuple(
+                (kind.name, kind.label, kind.summary, view.address.url(new=kind.name, open=""))
+                for kind in SCHEDULES
+                if kind.group == group
+            ),
+        )
+        for group, entries in groups.items()
+    )
+
+
+def _main_line(draft: Draft) -> str:
+    """The line that says most of a schedule: its balance, or else its first movement that posts."""
+    if draft.rolls:
+        return draft.rolls[-1].balance if draft.schedule.name == "asset_register" else draft.rolls[0].balance
+    balances = [line.name for line in draft.lines if line.posts_to and not line.is_flow]
+    posted = [line.name for line in draft.lines if line.posts_to]
+    return next(iter((*balances, *posted)), "")
+
+
+def _entry(view: View, draft: Draft, is_open: bool) -> Entry:
+    name = _main_line(draft)
+    timeline = view.snapshot.model.timeline
+    closing = course = ""
+    if name:
+        unit = view.snapshot.model.line(name).unit
+        months = view.snapshot.results.series(name, (), view.place)[
+            timeline.span(view.address.first, view.address.last)
+        ]
+        closing = formats.cell(float(months[-1]), unit)
+        course = spark(months, None, None).now if len(months) > 1 else ""
+    given = draft.given
+    return Entry(
+        given.name,
+        given.label,
+        draft.schedule.label,
+        draft.schedule.words(draft),
+        closing,
+        course,
+        view.address.url(open=given.name, new=""),
+        is_open,
+        bool(draft.notices) or bool(_negative(view, draft)),
+    )
+
+
+def _negative(view: View, draft: Draft) -> str:
+    """The notice where the simple way would collect or pay less than nothing; empty where it does not."""
+    if draft.schedule.name not in ("receivables", "payables"):
+        return ""
+    verb = "collected" if draft.schedule.name == "receivables" else "paid"
+    months = view.snapshot.results.series(draft.name(verb), (), view.place)
+    place = int(np.nan_to_num(months).argmin())
+    if not months[place] < -0.005:
+        return ""
+    month, unit = view.snapshot.model.timeline.months[place].label, view.snapshot.model.currency
+    return (
+        f"{formats.amount(float(months[place]), unit)} would be {verb} in {month}: the balance grows by more than is "
+        "invoiced. Days counted back over invoices cannot do that."
+    )
+
+
+def _help(schedule: Schedule) -> str:
+    folder = schedule.write.__module__.rpartition(".")[0]
+    return files(folder).joinpath("help.md").read_text("utf-8") if folder.count(".") > 4 else schedule.summary
+
+
+def _new(view: View, schedule: Schedule) -> Open:
+    stored = view.snapshot.stored.model
+    fields = fields_of(schedule, None, stored, book_of(stored))
+    return Open(schedule, "", "", fields, _help(schedule), (), ())
+
+
+def _opened(view: View, draft: Draft, table: Columns) -> Open:
+    stored = view.snapshot.stored.model
+    given, schedule = draft.given, draft.schedule
+    first_plan = stored.timeline.first_plan
+    notices = [*draft.notices, *([_negative(view, draft)] if _negative(view, draft) else [])]
+    register = str(given.settings.get("register", "")) if schedule.attributes else ""
+    return Open(
+        schedule,
+        given.name,
+        given.label,
+        fields_of(schedule, given, stored, book_of(stored)),
+        _help(schedule),
+        tuple(notices),
+        _rows(view, draft, table),
+        tuple(AssetColumn(a.key, a.label, a.choices, a.hint) for a in schedule.attributes),
+        _assets(view, schedule, register) if register else (),
+        register,
+        view.address.url("drivers", open=given.name, focus=draft.lines[0].name if draft.lines else None),
+        _settlements(view, draft),
+        first_plan.label,
+        first_plan.plus(2).label,
+    )
+
+
+def _settlements(view: View, draft: Draft) -> tuple[tuple[str, str], ...]:
+    """The payments of a schedule that can be put off: what is settled in cash and does not read its own past."""
+    paid = [
+        line for line in draft.lines if CAPTION_BY_NAME.get(line.posts_to, _NO_CAPTION).statement is Statement.RECEIPTS
+    ]
+    return tuple((line.name, _short(view, line.name)) for line in paid if line.name not in view.snapshot.plan.own_past)
+
+
+def _assets(view: View, schedule: Schedule, register: str) -> tuple[Asset, ...]:
+    dimension = view.snapshot.stored.model.dimension_by_name[register]
+    return tuple(
+        Asset(
+            member,
+            tuple(_attribute(dimension.attributes.get(member, {}).get(a.key, ""), a.unit) for a in schedule.attributes),
+        )
+        for member in dimension.members
+    )
+
+
+def _attribute(value: str | float, unit: str) -> str:
+    if isinstance(value, str):
+        return value
+    return f"{formats.typed(value, unit)} %" if unit.startswith("%") else formats.written_out(value)
+
+
+def _rows(view: View, draft: Draft, table: Columns) -> tuple[RollRow, ...]:
+    rows: list[RollRow] = []
+    shown: set[str] = set()
+    for roll in draft.rolls:
+        rows.append(_opening_row(view, roll.balance, table))
+        rows += [_roll_row(view, name, "+", table) for name in roll.adds]
+        rows += [_roll_row(view, name, MINUS, table) for name in roll.takes]
+        rows.append(_roll_row(view, roll.balance, "=", table))
+        shown |= {roll.balance, *roll.adds, *roll.takes}
+    for line in draft.lines:
+        is_worth_showing = line.posts_to or line.name.endswith(("_open_0", "_open_1", "_open_2", "_open_older"))
+        if line.name not in shown and is_worth_showing:
+            rows.append(_roll_row(view, line.name, "", table))
+    return tuple(rows)
+
+
+MINUS = "−"
+
+
+def _short(view: View, name: str) -> str:
+    label = view.snapshot.model.line(name).label
+    return label.partition(": ")[2] or label
+
+
+def _roll_row(view: View, name: str, sign: str, table: Columns) -> RollRow:
+    line = view.snapshot.model.line(name)
+    caption = CAPTION_BY_NAME.get(line.posts_to)
+    posts = caption.label if caption is not None else ""
+    return RollRow(_short(view, name), sign, cells_of(view, name, table), posts, view.address.url("roots", line=name))
+
+
+def _opening_row(view: View, name: str, table: Columns) -> RollRow:
+    """What a balance opens each period with: its own of the month before."""
+    timeline, line = view.snapshot.model.timeline, view.snapshot.model.line(name)
+    cells = []
+    for column, period in zip(table.columns, table.all, strict=True):
+        earlier = period.first.plus(-1)
+        value = line.opening
+        if earlier >= timeline.start:
+            value = float(view.snapshot.results.series(name, (), view.place)[timeline.index(earlier)])
+        url = view.address.url("roots", line=name, start=max(earlier, timeline.start), end=max(earlier, timeline.start))
+        cells.append(Cell(f"o-{name}-{column.key}", formats.cell(value, line.unit), "", "", url, column))
+    return RollRow("at the beginning", "", tuple(cells), "")
+
+
+def _paid(view: View) -> tuple[PaidRow, ...]:
+    stored = view.snapshot.stored.model
+    settlers = [given for given in stored.schedules if _settles(given)]
+    rows = []
+    for payment in payments(stored):
+        kinds = ("receivables",) if payment.is_receipt else ("payables", "accrued_costs", "payroll")
+        year = columns_of(view).all[-1:]
+        line = view.snapshot.model.line(payment.line)
+        rows.append(
+            PaidRow(
+                payment,
+                formats.cell(values_of(view, payment.line, year)[0], line.unit) if year else "",
+                view.address.url(open=payment.schedule, new="") if payment.schedule else "",
+                tuple((given.name, given.label) for given in settlers if given.kind in kinds),
+            )
+        )
+    return tuple(rows)
+
+
+def _settles(given: ScheduleSettings) -> bool:
+    return given.kind in ("receivables", "payables", "accrued_costs", "payroll")
+
+
+def _opening(view: View) -> OpeningSheet:
+    model, currency = view.snapshot.model, view.snapshot.model.currency
+    lines = [line for line in model.lines if line.posts_to]
+    openings = opening_balances(lines, model)
+    labels = {given.name: given.label for given in model.schedules}
+    rows = []
+    for name in LAYOUTS[model.statements.layout].rows[Statement.BALANCE]:
+        caption = CAPTION_BY_NAME[name]
+        posted = [line for line in lines if line.posts_to == name and line.opening and line.source is not None]
+        parts = tuple(
+            (
+                labels.get(line.source.schedule, line.label),
+                view.address.url(open=line.source.schedule, new=""),
+                formats.cell(line.opening, currency),
+            )
+            for line in posted
+            if line.source is not None
+        )
+        is_own = name in OPENING_CAPTIONS
+        if not openings[name] and not is_own and caption.emphasis == "part":
+            continue
+        rows.append(
+            OpeningRow(
+                name,
+                model.line(name).label,
+                caption.emphasis.value,
+                formats.cell(openings[name], currency),
+                formats.written_out(openings[name]) if is_own else "",
+                is_own,
+                parts,
+            )
+        )
+    gap = openings["total_assets"] - openings["equity_and_liabilities"]
+    balanced = abs(gap) < 0.005
+    wanted = openings["retained_earnings"] + gap
+    return OpeningSheet(
+        model.timeline.start.plus(-1).label,
+        tuple(rows),
+        "" if balanced else formats.amount(abs(gap), currency),
+        "" if balanced else f"Assets are {'above' if gap > 0 else 'below'} equity and liabilities by that.",
+        "" if balanced else f"Retained earnings of {formats.amount(wanted, currency)} would balance it.",
+        "" if balanced else formats.written_out(wanted),
+    )
+
+
+def register_of(schedule: Schedule, given: ScheduleSettings) -> str:
+    """Return the dimension whose members a schedule's assets are; raise InvalidModel where it has none."""
+    if not any(setting.kind is SettingKind.REGISTER for setting in schedule.settings):
+        raise InvalidModel(f"{given.label} has no register.", f"schedules/{given.name}")
+    return str(given.settings["register"])

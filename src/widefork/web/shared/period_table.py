@@ -1,0 +1,99 @@
+"""Tables of lines over the visible periods, as plain data: statements, schedules and ratios are all shown so."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from widefork.core.axes import Grain, Period
+from widefork.core.graph.rollup import roll_up
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+
+
+@dataclass(frozen=True)
+class Column:
+    """A period, or a fiscal year at the right."""
+
+    key: str
+    label: str
+    is_actual: bool
+    is_edge: bool
+    is_year: bool
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A figure and where it is explained; ``moved`` is what the latest edit did to it."""
+
+    id: str
+    text: str
+    before: str
+    moved: str
+    url: str
+    column: Column
+
+
+@dataclass(frozen=True)
+class Columns:
+    """The visible periods and the fiscal years they touch."""
+
+    periods: tuple[Period, ...]
+    years: tuple[Period, ...]
+    columns: tuple[Column, ...]
+
+    @property
+    def all(self) -> tuple[Period, ...]:
+        """Every column's period."""
+        return (*self.periods, *self.years)
+
+
+def columns_of(view: View) -> Columns:
+    """Return the columns of the period in view, with its fiscal years behind unless they are the columns."""
+    timeline = view.snapshot.model.timeline
+    periods = view.address.columns(timeline)
+    years = tuple(y for y in timeline.fiscal_years() if y.first <= view.address.last and y.last >= view.address.first)
+    if view.address.grain is Grain.YEAR:
+        years = ()
+    columns = []
+    was_actual = False
+    for period in periods:
+        actual = timeline.is_actual(period.last)
+        columns.append(Column(period.key, period.label, actual, was_actual and not actual, False))
+        was_actual = actual
+    at_end = (Column(f"{year.key}-total", year.label, False, False, True) for year in years)
+    return Columns(periods, years, (*columns, *at_end))
+
+
+def values_of(view: View, name: str, periods: Sequence[Period]) -> list[float]:
+    """Return a line of the active case, rolled up to periods, in its unit."""
+    return [float(value) for value in roll_up(view.snapshot.results, name, periods)[:, view.place]]
+
+
+def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0) -> tuple[Cell, ...]:
+    """Return a line's cells, with what the latest edit moved.
+
+    Parameters
+    ----------
+    unit_of : shown in so many units of currency, such as 1,000; amounts in other units stand as they are.
+    """
+    line = view.snapshot.model.line(name)
+    now = values_of(view, name, table.all)
+    before = now
+    earlier = view.before
+    if earlier is not None and name in earlier.model.line_by_name and view.address.case in earlier.case_names:
+        place = earlier.place(view.address.case)
+        before = [float(value) for value in roll_up(earlier.results, name, table.all)[:, place]]
+    scale = unit_of if line.unit == view.snapshot.model.currency else 1.0
+    cells = []
+    for column, period, value, old in zip(table.columns, table.all, now, before, strict=True):
+        moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
+        cells.append(
+            Cell(
+                f"s-{name}-{column.key}",
+                formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
+                formats.cell(old, line.unit) if moved else "",
+                formats.signed(value - old, line.unit) if moved else "",
+                view.address.url("roots", line=name, start=period.first, end=period.last),
+                column,
+            )
+        )
+    return tuple(cells)
