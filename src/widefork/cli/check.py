@@ -1,18 +1,16 @@
 """Check that a model holds."""
 
 import sys
+from math import isfinite
 from pathlib import Path
 
 import click
-import numpy as np
 
 from widefork.cli.models import FAILED, in_one_sentence, model_argument, read_plan
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.idle import idle_changes
-from widefork.core.finance.statements import CHECKS
+from widefork.core.finance.checks import ALL_CHECKS, Checked
 from widefork.core.graph.plan import Plan
-
-TOLERANCE = 1e-6
 
 
 @click.command()
@@ -22,7 +20,7 @@ def check(model: Path) -> None:
     """Say whether formulas can be read, units fit, and the statements tie in every month of every case."""
     plan = read_plan(model)
     faults = [f"{name}: {problem.sentence}" for name, problem in plan.problems.items()]
-    faults += _gaps(plan) if not faults else []
+    faults += _findings(plan) if not faults else []
     for case in plan.model.cases if not faults else ():
         for idle in idle_changes(plan, plan.model.changes_of(case.name)):
             click.echo(f"note: {case.name}: {idle.sentence}")
@@ -36,17 +34,14 @@ def check(model: Path) -> None:
     click.echo(f"{plan.model.name}: {len(plan.model.lines)} lines in {len(plan.model.cases)} cases hold.")
 
 
-def _gaps(plan: Plan) -> list[str]:
-    cases = [case.name for case in plan.model.cases]
-    results = evaluate_cases(plan, cases)
-    size = max(1.0, float(np.abs(np.nan_to_num(results.values("total_assets"))).max()))
+def _findings(plan: Plan) -> list[str]:
+    model = plan.model
+    checked = Checked(evaluate_cases(plan, [case.name for case in model.cases]))
     faults = []
-    for name in CHECKS:
-        gaps = results.values(name)
-        for place, case in enumerate(cases):
-            wrong = np.flatnonzero(~(np.abs(gaps[:, place]) <= TOLERANCE * size))
-            if wrong.size:
-                month = plan.model.timeline.months[int(wrong[0])]
-                label = plan.model.line(name).label
-                faults.append(f"{label} is {gaps[wrong[0], place]:,.2f} in {month} of {case}, and should be 0")
+    for check in ALL_CHECKS:
+        for finding in check.find(checked):
+            where = f" ({model.case(finding.case).label})" if finding.case else ""
+            when = f" from {finding.month.label}" if finding.month is not None else ""
+            much = f", by {finding.amount:,.2f}" if isfinite(finding.amount) else ""
+            faults.append(f"{check.label}{where}{when}{much}: {finding.cause}")
     return faults

@@ -1,0 +1,86 @@
+"""What a check is, and what it finds."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from widefork.core.axes import Month
+from widefork.core.finance.assemble import write_schedules
+from widefork.core.finance.schedules import Draft
+from widefork.core.graph.calculate import Results
+
+TOLERANCE = 1e-6
+"""How far statements may differ, as a share of the largest total of assets."""
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that does not hold.
+
+    Parameters
+    ----------
+    case : name; empty where it is the same in every case. month : the first it shows in; None for none.
+    amount : by how much, in currency or the line's unit; NaN where there is none.
+    cause : what most likely lies behind it, as a sentence. line : whose Roots show more; empty for none.
+    """
+
+    case: str
+    month: Month | None
+    amount: float
+    cause: str
+    line: str = ""
+
+
+@dataclass(frozen=True)
+class Check:
+    """A check's entry in the registry.
+
+    Parameters
+    ----------
+    meaning : what holds where nothing is found, as a sentence.
+    find : what it finds in a model's results, all cases in one batch in their order.
+    """
+
+    name: str
+    label: str
+    meaning: str
+    find: Callable[["Checked"], Iterable[Finding]]
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A model with its results in every case, as checks read it."""
+
+    results: Results
+
+    @property
+    def cases(self) -> tuple[str, ...]:
+        """Names of the cases, in the order of the batch."""
+        return tuple(case.name for case in self.results.plan.model.cases)
+
+    @property
+    def months(self) -> tuple[Month, ...]:
+        """The months of the model."""
+        return self.results.plan.model.timeline.months
+
+    @cached_property
+    def drafts(self) -> tuple[Draft, ...]:
+        """What each schedule wrote."""
+        return write_schedules(self.results.plan.model)
+
+    @cached_property
+    def size(self) -> float:
+        """What amounts of this company are measured by, at least 1."""
+        return max(1.0, float(np.abs(np.nan_to_num(self.results.values("total_assets"))).max()))
+
+    def series(self, line: str, case: int) -> NDArray[np.float64]:
+        """Return a line without dimensions in a case, shape (months,)."""
+        return self.results.series(line, (), case)
+
+    def beyond(self, gaps: NDArray[np.float64]) -> int | None:
+        """Return the first month's place in which a difference is too large or has no value; None for none."""
+        wrong = np.flatnonzero(~(np.abs(gaps) <= TOLERANCE * self.size))
+        return int(wrong[0]) if wrong.size else None

@@ -1,0 +1,67 @@
+"""Limits on their test dates: covenants with their headroom, and the user's own “must lie between”."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import isfinite
+
+from widefork.core.axes import Month, Period
+from widefork.core.finance.checks.check import Check, Checked, Finding
+from widefork.core.graph.model import Limit, Tested
+from widefork.core.graph.rollup import roll_up
+
+
+@dataclass(frozen=True)
+class LimitTest:
+    """A limit on one date in one case.
+
+    Parameters
+    ----------
+    value : of the line, in its unit; NaN for none. headroom : what is left to the nearer bound, in the line's unit;
+        negative where it is crossed.
+    """
+
+    month: Month
+    value: float
+    headroom: float
+
+    @property
+    def holds(self) -> bool:
+        """Whether the limit is kept; not where there is no value."""
+        return isfinite(self.headroom) and self.headroom >= 0
+
+
+def test_limit(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
+    """Return a limit's tests in a case, one for each of its dates."""
+    timeline = checked.results.plan.model.timeline
+    first = limit.first or timeline.first_plan
+    months = [Period(str(month), month.label, month, month) for month in checked.months]
+    values = roll_up(checked.results, limit.line, months)[:, case]
+    tests = []
+    for place, month in enumerate(checked.months):
+        fiscal = timeline.fiscal_month(month)
+        is_due = {Tested.MONTH: True, Tested.QUARTER: fiscal % 3 == 0, Tested.YEAR: fiscal == 12}[limit.tested]
+        if month < first or not is_due:
+            continue
+        value = float(values[place])
+        room = [value - limit.least] if limit.least is not None else []
+        room += [limit.most - value] if limit.most is not None else []
+        tests.append(LimitTest(month, value, min(room)))
+    return tuple(tests)
+
+
+def _find(checked: Checked, covenants: bool) -> Iterator[Finding]:
+    for limit in checked.results.plan.model.limits:
+        if limit.is_covenant != covenants:
+            continue
+        for place, case in enumerate(checked.cases):
+            broken = [test for test in test_limit(checked, limit, place) if not test.holds]
+            if broken:
+                worst = min(broken, key=lambda test: test.headroom if isfinite(test.headroom) else float("-inf"))
+                what = f"{limit.label} is not kept on {len(broken)} of its dates, furthest in {worst.month.label}."
+                yield Finding(case, broken[0].month, worst.headroom, what, limit.line)
+
+
+COVENANTS = Check(
+    "covenants", "Covenants", "Every covenant is kept on its dates.", lambda checked: _find(checked, True)
+)
+OWN = Check("own", "Your own limits", "Every line lies between what you said.", lambda checked: _find(checked, False))
