@@ -1,9 +1,11 @@
 """Models evaluated and kept: one snapshot per revision, so that a page never computes what it already knows."""
 
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import replace
 from functools import cached_property
 from threading import RLock
+from typing import Any, TypeVar
 
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.changes import Sketch
@@ -15,6 +17,7 @@ from widefork.store.model_store import ModelStore, Stored
 from widefork.store.sketches import Sketches
 
 SNAPSHOTS_KEPT = 12
+Kept = TypeVar("Kept")
 
 
 class Snapshot:
@@ -24,6 +27,7 @@ class Snapshot:
         self.stored = stored
         self._earlier = earlier
         self._latest_sketch: tuple[Sketch, Snapshot] | None = None
+        self._made: dict[str, Any] = {}
         self._lock = RLock()
 
     @property
@@ -52,6 +56,14 @@ class Snapshot:
         """All lines of all cases, as one batch in the order of ``case_names``."""
         with self._lock:
             return self._results
+
+    def kept(self, what: str, make: Callable[[], Kept]) -> Kept:
+        """Return something worked out from this snapshot once, and the same from then on."""
+        with self._lock:
+            if what not in self._made:
+                self._made[what] = make()
+            found: Kept = self._made[what]
+            return found
 
     @property
     def case_names(self) -> tuple[str, ...]:

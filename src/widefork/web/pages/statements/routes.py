@@ -1,19 +1,46 @@
-"""The statements' one address."""
+"""The statements' addresses: the page, and what its forms do."""
 
-from flask import Blueprint, request
+from flask import Blueprint, Response, request
 
 from widefork.core.finance.statements import Statement
-from widefork.web.pages.statements.view import build
-from widefork.web.shared.context import open_view, render_page
+from widefork.web.pages.statements.asides import read_asked
+from widefork.web.pages.statements.doings import plan_doing
+from widefork.web.pages.statements.readings import build_checks, build_ratios, failing_checks
+from widefork.web.pages.statements.view import TABS, build
+from widefork.web.shared.context import View, make_edit, open_view, refuse_sketch, render_page
 
-BLUEPRINT = Blueprint("statements", __name__, template_folder="templates")
-SHOWN = (Statement.INCOME, Statement.CASH_FLOW, Statement.BALANCE)
+BLUEPRINT = Blueprint("statements", __name__, template_folder="templates", static_folder="static",
+                      static_url_path="/static/pages/statements")  # fmt: skip
+RATIO_TAB, CHECK_TAB = "ratios", "checks"
 
 
 @BLUEPRINT.get("/m/<int:model_id>/statements")
 def show(model_id: int) -> str:
-    """Show one of the three statements under the waterline."""
+    """Show one of the statements under the waterline, the ratios, or the checks."""
     view = open_view(model_id, "statements")
-    asked = request.args.get("show", "")
-    statement = Statement(asked) if asked in [s.value for s in SHOWN] else Statement.INCOME
-    return render_page(view, "statements/page.html", sheet=build(view, statement), statement=statement.value)
+    shown = request.args.get("show", "")
+    tabs = _tabs(view)
+    if shown == RATIO_TAB:
+        ratios = build_ratios(view, request.args.get("buffer", ""))
+        return render_page(view, "statements/ratios.html", ratios=ratios, tabs=tabs, shown=shown)
+    if shown == CHECK_TAB:
+        return render_page(view, "statements/checks.html", checks=build_checks(view), tabs=tabs, shown=shown)
+    statement = Statement(shown) if shown in [s.value for s, _ in TABS] else Statement.INCOME
+    sheet = build(view, statement, read_asked(request.args))
+    return render_page(view, "statements/page.html", sheet=sheet, tabs=tabs, shown=statement.value)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/statements/<doing>")
+def change(model_id: int, doing: str) -> Response:
+    """Arrange the statements, or set a limit; for every case."""
+    view = open_view(model_id, "statements")
+    refuse_sketch(view)
+    return make_edit(model_id, plan_doing(doing, view.snapshot.model, request.form))
+
+
+def _tabs(view: View) -> tuple[tuple[str, str, str, str], ...]:
+    """Tabs as (name, label, address, what stands beside it)."""
+    failing = failing_checks(view)
+    marks = {CHECK_TAB: str(failing) if failing else "hold"}
+    names = [*((s.value, label) for s, label in TABS), (RATIO_TAB, "Ratios"), (CHECK_TAB, "Checks")]
+    return tuple((name, label, view.address.url(show=name, arrange=None), marks.get(name, "")) for name, label in names)

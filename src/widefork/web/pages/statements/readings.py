@@ -1,0 +1,244 @@
+"""Ratios and checks as plain data: what the statements say, and whether they hold."""
+
+from dataclasses import dataclass
+from math import isfinite
+
+import numpy as np
+
+from widefork.core.analysis.waterline import read_waterline
+from widefork.core.finance.checks import ALL_CHECKS, Checked, Finding, test_limit
+from widefork.core.finance.statements import RATIOS
+from widefork.core.graph.model import Limit, Tested
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+from widefork.web.shared.period_table import Cell, Column, cells_of, columns_of
+from widefork.web.shared.workspace import Snapshot
+
+USUAL_BUFFER = 10.0
+
+
+@dataclass(frozen=True)
+class RatioRow:
+    """A ratio over the columns, with its formula."""
+
+    label: str
+    unit: str
+    formula: str
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True)
+class Metric:
+    """A single answer in words, and where it is explained."""
+
+    label: str
+    text: str
+    why: str
+    url: str
+
+
+@dataclass(frozen=True)
+class RatioSheet:
+    """Ratios by group, and the metrics that are one answer for the whole plan."""
+
+    columns: tuple[Column, ...]
+    groups: tuple[tuple[str, tuple[RatioRow, ...]], ...]
+    metrics: tuple[Metric, ...]
+    buffer: str
+
+
+@dataclass(frozen=True)
+class FindingRow:
+    """Something that does not hold, in words."""
+
+    case: str
+    month: str
+    amount: str
+    cause: str
+    url: str
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    """A check: what it means, and what it found; none where it holds."""
+
+    label: str
+    meaning: str
+    findings: tuple[FindingRow, ...]
+    more: int
+
+
+@dataclass(frozen=True)
+class LimitRow:
+    """A covenant or own limit with its tests in the active case."""
+
+    name: str
+    label: str
+    line: str
+    line_label: str
+    words: str
+    least: str
+    most: str
+    tested: str
+    first: str
+    note: str
+    is_covenant: bool
+    url: str
+    tests: tuple[tuple[str, str, str, bool], ...]
+    holds: bool
+
+
+@dataclass(frozen=True)
+class CheckSheet:
+    """Every check, and the limits."""
+
+    rows: tuple[CheckRow, ...]
+    failing: int
+    limits: tuple[LimitRow, ...]
+    lines: tuple[tuple[str, str], ...]
+    tested: tuple[str, ...]
+
+
+def build_ratios(view: View, buffer: str) -> RatioSheet:
+    """Return the ratios over the visible columns, and the metrics of the whole plan."""
+    table = columns_of(view)
+    model = view.snapshot.model
+    groups: dict[str, list[RatioRow]] = {}
+    for ratio in RATIOS:
+        line = model.line(ratio.name)
+        formula = line.formula or ratio.formula
+        groups.setdefault(ratio.group, []).append(
+            RatioRow(line.label, line.unit, formula, cells_of(view, ratio.name, table))
+        )
+    share = _buffer(buffer)
+    return RatioSheet(
+        table.columns,
+        tuple((group, tuple(rows)) for group, rows in groups.items()),
+        _metrics(view, share),
+        f"{share:g}",
+    )
+
+
+def _buffer(text: str) -> float:
+    try:
+        value = float(text.strip().removesuffix("%").replace(",", "."))
+    except ValueError:
+        return USUAL_BUFFER
+    return min(max(value, 0.0), 1000.0) if isfinite(value) else USUAL_BUFFER
+
+
+def _metrics(view: View, buffer: float) -> tuple[Metric, ...]:
+    model, currency = view.snapshot.model, view.snapshot.model.currency
+    timeline = model.timeline
+
+    def from_then_on(line: str) -> str:
+        """The first plan month from which a line stays above zero."""
+        values = view.snapshot.results.series(line, (), view.place)[timeline.actual_count :]
+        under = np.flatnonzero(~(values > 0))
+        place = int(under[-1]) + 1 if under.size else 0
+        return timeline.months[timeline.actual_count + place].label if place < len(values) else "not in the plan"
+
+    def first_in(line: str) -> str:
+        values = view.snapshot.results.series(line, (), view.place)[timeline.actual_count :]
+        found = np.flatnonzero(values > 0)
+        return timeline.months[timeline.actual_count + int(found[0])].label if found.size else "not in the plan"
+
+    reading = read_waterline(view.snapshot.results, view.place)
+    need = max(0.0, -reading.room) if reading is not None else float("nan")
+    raised = "nothing" if need == 0 else formats.amount(need * (1 + buffer / 100), currency)
+    why = "cash stays above the waterline in every month"
+    if reading is not None and need:
+        why = f"{formats.amount(need, currency)} short in {reading.lowest_month.label}, and {buffer:g} % on top"
+    return (
+        Metric(
+            "Break-even of the month", first_in("net_profit"), f"for good from {from_then_on('net_profit')}",
+            view.address.url("roots", line="net_profit"),
+        ),
+        Metric(
+            "Break-even of the running total", from_then_on("running_profit"), "net profit since the first month",
+            view.address.url("roots", line="running_profit"),
+        ),
+        Metric("Money to raise", raised, why, view.address.url("roots", line="headroom")),
+    )  # fmt: skip
+
+
+def failing_checks(view: View) -> int:
+    """Return how many checks do not hold."""
+    return sum(bool(found) for found in findings_of(view))
+
+
+def findings_of(view: View) -> tuple[tuple[Finding, ...], ...]:
+    """Return what every check finds, in their order."""
+    return view.snapshot.kept("findings", lambda: _find_all(view.snapshot))
+
+
+def _find_all(snapshot: Snapshot) -> tuple[tuple[Finding, ...], ...]:
+    checked = Checked(snapshot.results)
+    return tuple(tuple(check.find(checked)) for check in ALL_CHECKS)
+
+
+SHOWN_FINDINGS = 8
+
+
+def build_checks(view: View) -> CheckSheet:
+    """Return every check with what it found, and the limits with their tests in the active case."""
+    model = view.snapshot.model
+    rows = []
+    for check, found in zip(ALL_CHECKS, findings_of(view), strict=True):
+        words = tuple(_finding(view, finding) for finding in found[:SHOWN_FINDINGS])
+        rows.append(CheckRow(check.label, check.meaning, words, max(0, len(found) - SHOWN_FINDINGS)))
+    checked = Checked(view.snapshot.results)
+    ratios = [(ratio.name, model.line(ratio.name).label) for ratio in RATIOS]
+    others = [(line.name, line.label) for line in model.lines if line.name not in dict(ratios)]
+    return CheckSheet(
+        tuple(rows),
+        failing_checks(view),
+        tuple(_limit(view, checked, limit) for limit in model.limits),
+        (*ratios, *others),
+        tuple(tested.value for tested in Tested),
+    )
+
+
+def _finding(view: View, finding: Finding) -> FindingRow:
+    model = view.snapshot.model
+    unit = model.line(finding.line).unit if finding.line else model.currency
+    url = ""
+    if finding.line:
+        month = finding.month
+        url = view.address.url(
+            "roots", case=finding.case or view.address.case, line=finding.line, start=month, end=month
+        )
+    return FindingRow(
+        model.case(finding.case).label if finding.case else "every case",
+        finding.month.label if finding.month is not None else "",
+        formats.amount(finding.amount, unit) if isfinite(finding.amount) else "",
+        finding.cause,
+        url,
+    )
+
+
+def _limit(view: View, checked: Checked, limit: Limit) -> LimitRow:
+    line = view.snapshot.model.line(limit.line)
+
+    def shown(value: float) -> str:
+        return formats.amount(value, line.unit)
+
+    bounds = [f"at least {shown(limit.least)}"] if limit.least is not None else []
+    bounds += [f"at most {shown(limit.most)}"] if limit.most is not None else []
+    tests = test_limit(checked, limit, view.place)
+    return LimitRow(
+        limit.name,
+        limit.label,
+        limit.line,
+        line.label,
+        f"{' and '.join(bounds)}, {limit.tested.value}",
+        formats.typed(limit.least, line.unit) if limit.least is not None else "",
+        formats.typed(limit.most, line.unit) if limit.most is not None else "",
+        limit.tested.value,
+        limit.first.label if limit.first is not None else "",
+        limit.note,
+        limit.is_covenant,
+        view.address.url("roots", line=limit.line),
+        tuple((test.month.label, shown(test.value), shown(test.headroom), test.holds) for test in tests),
+        all(test.holds for test in tests),
+    )
