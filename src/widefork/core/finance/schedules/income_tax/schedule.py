@@ -43,7 +43,7 @@ def _write_payments(draft: Draft, to_date: str, charge: str, owed: float) -> Non
     # What is owed at the start and past its month of payment is paid at once.
     overdue = owed if timeline.fiscal_month(timeline.start) > pays_in else 0.0
     last_charge, last_year = draft.name("last_charge"), draft.name("last_year")
-    instalments = "0"
+    instalments = ""
     if months:
         draft.balance(
             "last_charge", "tax of the last fiscal year",
@@ -63,7 +63,9 @@ def _write_payments(draft: Draft, to_date: str, charge: str, owed: float) -> Non
         "last_year", "owed for the last year",
         f"if fiscal_month = 1 and year_number > 1 then {rest} else before({last_year})", "", owed - overdue,
     )  # fmt: skip
-    falls = f"{instalments} + (if fiscal_month = {pays_in} then {last_year} else 0)"
+    falls = f"(if fiscal_month = {pays_in} then {last_year} else 0)"
+    if instalments:
+        falls += f" + {instalments}"
     if overdue:
         falls += f" + (if month_number = 1 then {write_number(overdue)} else 0)"
     due = draft.calculate("due", "falls due", falls)

@@ -91,8 +91,10 @@ def _write(draft: Draft) -> None:
         adds.append(draft.calculate("interest_added", "interest added to the loan", formula, "interest_capitalised"))
     early, postponed = draft.assume("early"), draft.assume("postponed")
     principal = _principal(draft, course, monthly, adds, owed)
-    running = f"if {course.repays} then min(before({balance}), max(0, {principal} - {postponed})) else 0"
-    rest = f"if month >= {course.last.words} then before({balance}) else ({running})"
+    running = f"(if {course.repays} then min(before({balance}), max(0, {principal} - {postponed})) else 0)"
+    if draft.value("repayment") == "bullet":
+        running = "0"
+    rest = f"if month >= {course.last.words} then before({balance}) else {running}"
     repaid = draft.calculate("repaid", "repaid", rest, "loan_repayments")
     formula = f"max(0, min({early}, before({balance}) - {repaid}))"
     takes = [repaid, draft.calculate("repaid_early", "repaid early", formula, "loan_repayments")]
@@ -140,9 +142,12 @@ def _write_parts(draft: Draft, course: _Course, repayment: str, monthly: str, en
         """What is still owed after so many of the payments left."""
         rest = f"max(1, {left} - {pays})"
         if repayment == "straight":
-            return f"({owed} - max(0, {owed} - {final}) * {pays} / {left})"
-        kept, kept_then = (f"{final} / (1 + {monthly}) ^ {months}" if end else "0" for months in (left, rest))
+            repaid = f"max(0, {owed} - {final})" if end else owed
+            return f"({owed} - {repaid} * {pays} / {left})"
         shrunk = f"level_payment(1, {monthly}, {left}) / level_payment(1, {monthly}, {rest})"
+        if not end:
+            return f"{owed} * {shrunk}"
+        kept, kept_then = (f"{final} / (1 + {monthly}) ^ {months}" for months in (left, rest))
         return f"(({owed} - {kept}) * {shrunk} + {kept_then})"
 
     if repayment == "bullet":

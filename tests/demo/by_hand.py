@@ -1,0 +1,393 @@
+"""The demo company worked out in plain loops from its file: no code of the core, nothing shared with it.
+
+Every line of the assembled model is recomputed month by month, in the order somebody with pen and paper would take.
+"""
+
+from collections import defaultdict
+from functools import partial
+from importlib.resources import files
+
+from ruamel.yaml import YAML
+
+REGIONS = ("Coast", "Valley", "Upland")
+MONTHS = range(36)
+
+
+def number(value):
+    if isinstance(value, str) and value.endswith("%"):
+        return float(value[:-1]) / 100
+    return float(value)
+
+
+def place(text):
+    year, month = str(text)[:7].split("-")
+    return (int(year) - 2026) * 12 + int(month) - 1
+
+
+def by_rule(rule):
+    """The months an entry rule of the demo gives."""
+    if not isinstance(rule, dict):
+        return [number(rule)] * 36
+    kind, said = next(iter(rule.items()))
+    if kind == "steps":
+        return [number(next(v for k, v in reversed(said.items()) if place(k) <= m)) for m in MONTHS]
+    if kind == "one_off":
+        return [number(next((v for k, v in said.items() if place(k) == m), 0)) for m in MONTHS]
+    if kind == "growth":
+        base, since = number(said["base"]), place(said["since"])
+        return [base * (1 + number(said["rate"])) ** max(0, 1 + (m - since) // 12) for m in MONTHS]
+    assert kind == "seasonal"
+    whole = sum(said["shape"])
+    return [said["totals"][2026 + m // 12] * said["shape"][m % 12] / whole for m in MONTHS]
+
+
+def changed(months, changes, flow=False):
+    """A list of plain months with the changes of a case, actual months left alone."""
+    out = list(months)
+    for change in changes:
+        first, last = place(change.get("from", "2026-07")), place(change.get("to", "2028-12"))
+        for m in range(max(6, first), last + 1):
+            if "set" in change:
+                out[m] = number(change["set"])
+            elif "add" in change:
+                out[m] += number(change["add"])
+            elif "scale" in change:
+                out[m] *= number(change["scale"])
+            else:
+                assert change["stop"]
+                out[m] = 0.0
+    return out
+
+
+def _part(asset, part):
+    return (f"lab_assets_{part}", asset)
+
+
+class ByHand:
+    """One case: ``v`` holds every line by name, its months; lines over members by (name, member)."""
+
+    def __init__(self, case):
+        self.file = YAML(typ="safe").load(
+            files("widefork.demo").joinpath("models", "quillmere.yaml").read_text("utf-8")
+        )
+        changes = next(c for c in self.file["cases"] if c["name"] == case).get("changes", [])
+        self.changes = defaultdict(list)
+        for change in changes:
+            self.changes[change["line"]].append(change)
+        self.v = defaultdict(lambda: [0.0] * 36)
+        self.lines = {line["name"]: line for section in self.file["sections"] for line in section["lines"]}
+        self.schedules = {given["name"]: given for given in self.file["schedules"]}
+        for name, line in self.lines.items():
+            if "rule" in line:
+                self.give(name, line["rule"], line.get("actuals", []))
+            for member, rule in line.get("rules", {}).items():
+                self.give((name, member), rule, line.get("actuals", {}).get(member, []), name)
+        for name, given in self.schedules.items():
+            for key in ("days", "rate", "purchase_rate", "charge_rate", "limit", "floor", "amount"):
+                if key in given:
+                    self.give(f"{name}_{key}", given[key], [])
+        self.work()
+
+    def give(self, key, rule, actuals, line=""):
+        months = [*actuals, *by_rule(rule)[len(actuals) :]]
+        self.v[key] = changed([float(x) for x in months], self.changes[line or key])
+
+    def adjusted(self, name, m, value):
+        return changed([value] * 36, self.changes[name])[m]
+
+    def before(self, name, m, months=1, opening=0.0):
+        return self.v[name][m - months] if m >= months else opening
+
+    def sum(self, name, m):
+        return sum(self.v[name, region][m] for region in REGIONS)
+
+    def work(self):
+        for m in MONTHS:
+            self.lab(m)
+            self.sales(m)
+        for m in MONTHS:
+            self.trade(m)
+            self.assets(m)
+            self.money(m)
+            self.income(m)
+            self.tax(m)
+            self.cash(m)
+            self.rest(m)
+
+    def lab(self, m):
+        v = self.v
+        leaving = 1 - (1 - v["leaving"][m]) ** (1 / 12)
+        had = self.before("lab_analysts", m, 1, 13.0)
+        v["analysts_left"][m] = had * leaving
+        v["lab_analysts"][m] = had + v["analysts_hired"][m] - v["analysts_left"][m]
+        ramp = (0, 0.25, 0.5, 0.75, 1)
+        ramped = sum(v["analysts_hired"][j] * ramp[min(4, m - j)] for j in range(m + 1))
+        v["analysts_learning"][m] = sum(v["analysts_hired"][: m + 1]) - ramped
+        v["lab_hours"][m] = (v["lab_analysts"][m] - v["analysts_learning"][m]) * v["hours_per_analyst"][m]
+        v["panel_capacity"][m] = v["lab_hours"][m] / v["hours_per_panel"][m]
+        v["panels_wanted"][m] = self.adjusted("panels_wanted", m, v["panel_contracts"][m] * v["panels_per_contract"][m])
+        actual = self.lines["panels_done"]["actuals"]
+        v["panels_done"][m] = actual[m] if m < 6 else min(v["panels_wanted"][m], v["panel_capacity"][m])
+        v["kit_hours_wanted"][m] = self.sum("kits_ordered", m) * v["hours_per_kit"][m]
+        panel_hours = v["panels_done"][m] * v["hours_per_panel"][m]
+        v["kit_share"][m] = min(1, (v["lab_hours"][m] - panel_hours) / v["kit_hours_wanted"][m])
+        short = v["panels_wanted"][m] * v["hours_per_panel"][m] + v["kit_hours_wanted"][m] - v["lab_hours"][m]
+        v["analysts_short"][m] = max(0, short) / v["hours_per_analyst"][m]
+        v["analyst_pay"][m] = v["lab_analysts"][m] * v["analyst_salary"][m]
+        v["hiring_cost"][m] = v["analysts_hired"][m] * v["cost_per_hire"][m]
+        v["team_pay"][m] = v["team_heads"][m] * v["team_salary"][m]
+        v["headcount"][m] = v["lab_analysts"][m] + v["team_heads"][m]
+
+    def sales(self, m):
+        v = self.v
+        for region in REGIONS:
+            v["kits_tested", region][m] = v["kits_ordered", region][m] * v["kit_share"][m]
+            v["kits_sold", region][m] = v["kits_tested", region][m] * (1 - v["kits_returned"][m])
+            v["kit_revenue", region][m] = v["kits_sold", region][m] * v["kit_price", region][m]
+            v["kit_materials", region][m] = v["kits_tested", region][m] * v["kit_materials_price"][m]
+        v["courier"][m] = self.sum("kits_tested", m) * v["courier_price"][m]
+        v["card_fees"][m] = v["card_fee"][m] * self.sum("kit_revenue", m)
+        v["panel_revenue"][m] = v["panels_done"][m] * v["panel_fee"][m]
+        v["panel_consumables"][m] = v["panels_done"][m] * v["panel_consumables_price"][m]
+        v["revenue"][m] = self.sum("kit_revenue", m) + v["panel_revenue"][m]
+        v["marketing"][m] = v["marketing_share"][m] * v["revenue"][m]
+
+    def terms(self, name, m, invoiced, paid):
+        v, given = self.v, self.schedules[name]
+        history = [float(x) for x in given["opening_invoices"]]
+        days = v[f"{name}_days"][m]
+        v[f"{name}_invoiced"][m] = invoiced
+        every = [*history, *v[f"{name}_invoiced"][: m + 1]]
+        ages = [every[-1 - k] * min(1, max(0, days / 30 - k)) if k < len(every) else 0 for k in range(13)]
+        v[f"{name}_terms_open"][m] = sum(ages)
+        was = self.before(f"{name}_terms_open", m, 1, given["opening_balance"])
+        v[f"{name}_due"][m] = v[f"{name}_{paid}"][m] = was + invoiced - sum(ages)
+        v[f"{name}_balance"][m] = (
+            self.before(f"{name}_balance", m, 1, given["opening_balance"]) + invoiced - v[f"{name}_due"][m]
+        )
+        for k in range(3):
+            v[f"{name}_open_{k}"][m] = ages[k]
+        v[f"{name}_open_older"][m] = v[f"{name}_balance"][m] - sum(ages[:3])
+
+    def trade(self, m):
+        v = self.v
+        v["reagents_used"][m] = self.sum("kit_materials", m)
+        v["reagents_wanted"][m] = self.sum("kit_materials", min(35, m + 1)) * v["reagents_days"][m] / 30
+        stock = self.before("reagents_balance", m, 1, 22000.0)
+        v["reagents_purchases"][m] = max(0, v["reagents_wanted"][m] + v["reagents_used"][m] - stock)
+        v["reagents_balance"][m] = stock + v["reagents_purchases"][m] - v["reagents_used"][m]
+        v["sales_tax_charged"][m] = v["revenue"][m] * v["sales_tax_rate"][m]
+        on_credit = v["reagents_purchases"][m] + v["courier"][m] + v["panel_consumables"][m] + v["marketing"][m]
+        at_once = v["rent"][m] + v["software"][m] + v["accreditation"][m] + v["well_field_survey"][m]
+        back = v["sales_tax_purchase_rate"][m]
+        v["sales_tax_recovered"][m] = (on_credit + at_once) * back
+        self.terms("kit_customers", m, self.sum("kit_revenue", m) * (1 + v["sales_tax_rate"][m]), "collected")
+        self.terms("municipal", m, v["panel_revenue"][m] * (1 + v["sales_tax_rate"][m]), "collected")
+        self.terms("suppliers", m, on_credit * (1 + back), "paid")
+        for name in ("rent", "software", "accreditation", "well_field_survey"):
+            v[f"settled_{name}"][m] = v[name][m] * (1 + back)
+        v["settled_card_fees"][m], v["settled_hiring_cost"][m] = v["card_fees"][m], v["hiring_cost"][m]
+        for name, pay in (("lab_payroll", "analyst_pay"), ("office_payroll", "team_pay")):
+            v[f"{name}_pay"][m] = v[f"{name}_pay_paid"][m] = v[pay][m]
+            v[f"{name}_charges"][m] = v[pay][m] * 0.21
+            v[f"{name}_charges_paid"][m] = self.before(f"{name}_charges", m, 1, self.schedules[name]["opening_charges"])
+            v[f"{name}_balance"][m] = v[f"{name}_charges"][m]
+
+    def assets(self, m):
+        v = self.v
+        for asset, known in self.file["dimensions"]["equipment"].items():
+            bought = place(known["bought"]) if "bought" in known else None
+            value = float(known.get("cost", 0) or known["book_value"])
+            sold = place(known["sold"]) if "sold" in known else 999
+            begun, life, salvage = bought or 0, known["life_months"], float(known.get("salvage", 0))
+            one = partial(_part, asset)
+            constant = {
+                "cost": value, "salvage": salvage, "life": life, "begins": 2026 * 12 + begun, "method": 0, "rate": 0,
+                "ends": 2026 * 12 + sold if sold < 999 else 10**6, "sold_for": float(known.get("sold_for", 0)),
+                "is_new": bought is not None, "owned": float(known.get("book_value", 0)),
+            }  # fmt: skip
+            for part, amount in constant.items():
+                v[one(part)][m] = float(amount)
+            v[one("bought")][m] = value if m == bought else 0.0
+            was = v[one("net_book_value")][m - 1] if m else constant["owned"]
+            v[one("available")][m] = was + v[one("bought")][m]
+            v[one("age")][m] = m - begun
+            starts = (m - begun) % 12 == 0
+            v[one("year_value")][m] = v[one("available")][m] if starts else (v[one("year_value")][m - 1] if m else 0.0)
+            in_use = begun <= m < min(begun + life, sold)
+            v[one("charge")][m] = min((value - salvage) / life, v[one("available")][m] - salvage) if in_use else 0.0
+            v[one("disposed")][m] = v[one("available")][m] if m == sold else 0.0
+            v[one("proceeds_of_each")][m] = constant["sold_for"] if m == sold else 0.0
+            v[one("net_book_value")][m] = v[one("available")][m] - v[one("charge")][m] - v[one("disposed")][m]
+
+        def total(part):
+            return sum(v[f"lab_assets_{part}", asset][m] for asset in self.file["dimensions"]["equipment"])
+
+        v["lab_assets_spent"][m], v["lab_assets_depreciation"][m] = total("bought"), total("charge")
+        v["lab_assets_sold_book_value"][m], v["lab_assets_proceeds"][m] = total("disposed"), total("proceeds_of_each")
+        v["lab_assets_result"][m] = total("proceeds_of_each") - total("disposed")
+        v["lab_assets_balance"][m] = total("net_book_value")
+        v["sales_tax_on_equipment"][m] = v["sales_tax_with_equipment"][m] = (
+            total("bought") * v["sales_tax_purchase_rate"][m]
+        )
+
+    def money(self, m):
+        v = self.v
+        i = v["term_loan_rate"][m] / 12
+        owed = self.before("term_loan_balance", m, 1, 120000.0)
+        v["term_loan_interest"][m] = owed * i
+        payment = 120000 * i / (1 - (1 + i) ** -48)
+        v["term_loan_repaid"][m] = payment - owed * i
+        v["term_loan_balance"][m] = owed - v["term_loan_repaid"][m]
+        later = owed - v["term_loan_repaid"][m]
+        for _ in range(min(12, 47 - m)):
+            later -= payment - later * i
+        v["term_loan_long"][m] = later if m < 35 else 0.0
+        v["term_loan_short"][m] = v["term_loan_balance"][m] - v["term_loan_long"][m]
+        drawn = v["bridge_loan_amount"][m] if m == 11 else 0.0
+        owed = self.before("bridge_loan_balance", m)
+        v["bridge_loan_drawn"][m], v["bridge_loan_interest"][m] = drawn, owed * v["bridge_loan_rate"][m] / 12
+        v["bridge_loan_repaid"][m] = owed if m >= 35 else 0.0
+        v["bridge_loan_balance"][m] = owed + drawn - v["bridge_loan_repaid"][m]
+        v["bridge_loan_short" if m >= 23 else "bridge_loan_long"][m] = v["bridge_loan_balance"][m]
+        was = self.before("bank_overdraft_drawn", m)
+        v["bank_overdraft_interest"][m] = was * v["bank_overdraft_rate"][m] / 12
+        v["bank_overdraft_agreed"][m] = v["bank_overdraft_limit"][m]
+
+    def income(self, m):
+        v = self.v
+        direct = ("reagents_used", "courier", "card_fees", "panel_consumables", "analyst_pay", "lab_payroll_charges")
+        v["cost_of_sales"][m] = sum(v[name][m] for name in direct)
+        v["gross_profit"][m] = v["revenue"][m] - v["cost_of_sales"][m]
+        v["people_costs"][m] = v["hiring_cost"][m] + v["team_pay"][m] + v["office_payroll_charges"][m]
+        v["premises_costs"][m], v["marketing_costs"][m] = v["rent"][m], v["marketing"][m]
+        v["administration_costs"][m] = v["software"][m] + v["accreditation"][m] + v["well_field_survey"][m]
+        costs = ("people_costs", "premises_costs", "marketing_costs", "administration_costs")
+        v["ebitda"][m] = v["gross_profit"][m] - sum(v[name][m] for name in costs)
+        v["depreciation"][m], v["disposal_result"][m] = v["lab_assets_depreciation"][m], v["lab_assets_result"][m]
+        v["operating_profit"][m] = v["ebitda"][m] - v["depreciation"][m] + v["disposal_result"][m]
+        v["profit_before_financing"][m] = v["operating_profit"][m]
+        v["interest_expense"][m] = sum(v[f"{n}_interest"][m] for n in ("term_loan", "bridge_loan", "bank_overdraft"))
+        v["profit_before_tax"][m] = v["operating_profit"][m] - v["interest_expense"][m]
+
+    def tax(self, m):
+        v = self.v
+        january = m - m % 12
+        v["profit_tax_profit_to_date"][m] = so_far = sum(v["profit_before_tax"][january : m + 1])
+        left = self.before("profit_tax_losses_left", january)
+        v["profit_tax_losses_available"][m] = left
+        v["profit_tax_losses_used"][m] = used = max(0, min(left, so_far))
+        v["profit_tax_losses_left"][m] = left - used + max(0, -so_far)
+        v["profit_tax_to_date"][m] = v["profit_tax_rate"][m] * (max(0, so_far) - used)
+        earlier = v["profit_tax_to_date"][m - 1] if m % 12 else 0.0
+        v["profit_tax_charge"][m] = v["income_tax"][m] = v["profit_tax_to_date"][m] - earlier
+        v["profit_tax_last_year"][m] = v["profit_tax_to_date"][january - 1] if january else 7400.0
+        paid = v["profit_tax_last_year"][m] if m % 12 == 4 else 0.0
+        v["profit_tax_due"][m] = v["profit_tax_paid"][m] = v["income_tax_payments"][m] = v["income_tax_paid"][m] = paid
+        v["profit_tax_payable"][m] = self.before("profit_tax_payable", m, 1, 7400.0) + v["income_tax"][m] - paid
+        v["net_profit"][m] = v["profit_before_tax"][m] - v["income_tax"][m]
+        owed = v["sales_tax_charged"][m] - v["sales_tax_recovered"][m] - v["sales_tax_on_equipment"][m]
+        v["sales_tax_net"][m] = owed
+        quarter = sum(v["sales_tax_net"][max(0, m - 3) : m]) if m % 3 == 0 else 0.0
+        v["sales_tax_due"][m] = v["sales_tax_paid"][m] = quarter + (44200.0 if m == 0 else 0.0)
+        v["sales_tax_balance"][m] = self.before("sales_tax_balance", m, 1, 44200.0) + owed - v["sales_tax_paid"][m]
+
+    def cash(self, m):
+        v = self.v
+        v["customer_receipts"][m] = v["kit_customers_collected"][m] + v["municipal_collected"][m]
+        settled = ("card_fees", "rent", "software", "accreditation", "well_field_survey")
+        v["supplier_payments"][m] = v["suppliers_paid"][m] + sum(v[f"settled_{name}"][m] for name in settled)
+        v["staff_payments"][m] = v["settled_hiring_cost"][m] + sum(
+            v[f"{name}_pay"][m] + v[f"{name}_charges_paid"][m] for name in ("lab_payroll", "office_payroll")
+        )
+        v["sales_tax_payments"][m] = v["sales_tax_paid"][m] + v["sales_tax_with_equipment"][m]
+        v["interest_paid"][m] = v["interest_expense"][m]
+        paid = ("supplier_payments", "staff_payments", "sales_tax_payments", "income_tax_payments")
+        v["receipts_less_payments"][m] = v["customer_receipts"][m] - sum(v[name][m] for name in paid)
+        v["operating_cash_direct"][m] = v["receipts_less_payments"][m] - v["interest_paid"][m]
+        v["operating_cash_flow"][m] = v["operating_cash_direct"][m]
+        v["operating_category_cash"][m] = v["receipts_less_payments"][m]
+        v["capital_expenditure"][m], v["disposal_proceeds"][m] = v["lab_assets_spent"][m], v["lab_assets_proceeds"][m]
+        v["investing_cash_flow"][m] = v["investing_category_cash"][m] = (
+            v["disposal_proceeds"][m] - v["capital_expenditure"][m]
+        )
+        v["loan_drawdowns"][m] = v["bridge_loan_drawn"][m]
+        v["loan_repayments"][m] = v["term_loan_repaid"][m] + v["bridge_loan_repaid"][m]
+        v["financing_before_overdraft"][m] = v["loan_drawdowns"][m] - v["loan_repayments"][m]
+        moved = v["operating_cash_flow"][m] + v["investing_cash_flow"][m] + v["financing_before_overdraft"][m]
+        v["flow_before_overdraft"][m] = moved
+        v["cash_after_overdraft"][m] = after = self.before("cash_after_overdraft", m, 1, 575000.0) + moved
+        limit, floor = v["bank_overdraft_limit"][m], v["bank_overdraft_floor"][m]
+        v["bank_overdraft_drawn"][m] = v["overdraft"][m] = max(0, min(limit, floor - after))
+        v["bank_overdraft_shortfall"][m] = max(0, floor - after - limit)
+        v["overdraft_drawn"][m] = v["overdraft"][m] - self.before("overdraft", m)
+        v["cash"][m] = after + v["overdraft"][m]
+        v["financing_cash_flow"][m] = v["financing_before_overdraft"][m] + v["overdraft_drawn"][m]
+        v["financing_category_cash"][m] = v["financing_cash_flow"][m] - v["interest_paid"][m]
+        v["net_cash_flow"][m] = moved + v["overdraft_drawn"][m]
+        v["overdraft_limit"][m], v["waterline"][m], v["headroom"][m] = limit, -limit, after + limit
+
+    def rest(self, m):
+        """Balances, the way from profit to cash, and the lines that read the plan."""
+        v = self.v
+        opening = {
+            "receivables": 309976.0, "inventory": 22000.0, "payables": 57360.0, "sales_tax_payable": 44200.0,
+            "payroll_liabilities": 16139.0, "tax_payable": 7400.0,
+        }  # fmt: skip
+        v["receivables"][m] = v["kit_customers_balance"][m] + v["municipal_balance"][m]
+        v["inventory"][m], v["payables"][m] = v["reagents_balance"][m], v["suppliers_balance"][m]
+        v["sales_tax_payable"][m], v["tax_payable"][m] = v["sales_tax_balance"][m], v["profit_tax_payable"][m]
+        v["payroll_liabilities"][m] = v["lab_payroll_balance"][m] + v["office_payroll_balance"][m]
+        for name in ("receivables", "inventory"):
+            v[f"{name}_released"][m] = self.before(name, m, 1, opening[name]) - v[name][m]
+        for name in ("payables", "sales_tax_payable", "payroll_liabilities", "tax_payable"):
+            v[f"{name}_added"][m] = v[name][m] - self.before(name, m, 1, opening[name])
+        v["profit_for_cash_flow"][m], v["operating_profit_for_cash_flow"][m] = (
+            v["net_profit"][m],
+            v["operating_profit"][m],
+        )
+        v["depreciation_added_back"][m], v["disposals_taken_out"][m] = v["depreciation"][m], v["disposal_result"][m]
+        v["current_assets"][m] = v["cash"][m] + v["receivables"][m] + v["inventory"][m]
+        v["property_and_equipment"][m] = v["long_assets"][m] = v["lab_assets_balance"][m]
+        v["total_assets"][m] = v["current_assets"][m] + v["long_assets"][m]
+        v["loans_short"][m] = v["term_loan_short"][m] + v["bridge_loan_short"][m]
+        v["loans_long"][m] = v["long_liabilities"][m] = v["term_loan_long"][m] + v["bridge_loan_long"][m]
+        v["loans"][m] = v["loans_short"][m] + v["loans_long"][m]
+        owed = ("overdraft", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable")
+        v["current_liabilities"][m] = sum(v[name][m] for name in owed)
+        v["total_liabilities"][m] = v["current_liabilities"][m] + v["long_liabilities"][m]
+        v["share_capital"][m] = 250000.0
+        v["retained_earnings"][m] = self.before("retained_earnings", m, 1, 519877.0) + v["net_profit"][m]
+        v["total_equity"][m] = v["share_capital"][m] + v["retained_earnings"][m]
+        v["equity_and_liabilities"][m] = v["total_equity"][m] + v["total_liabilities"][m]
+        v["profit_so_far"][m] = v["running_profit"][m] = sum(v["net_profit"][: m + 1])
+        self.ratios(m)
+
+    def ratios(self, m):
+        v = self.v
+
+        def year(name):
+            return sum(v[name][max(0, m - 11) : m + 1]) * 12 / min(12, m + 1)
+
+        def quarter(name):
+            return sum(v[name][max(0, m - 2) : m + 1]) / min(3, m + 1)
+
+        for name, above in (("gross_margin", "gross_profit"), ("ebitda_margin", "ebitda"),
+                            ("operating_margin", "operating_profit"), ("net_margin", "net_profit")):  # fmt: skip
+            v[name][m] = v[above][m] / v["revenue"][m]
+        v["return_on_capital"][m] = year("operating_profit") / (v["total_assets"][m] - v["current_liabilities"][m])
+        v["days_receivable"][m] = v["receivables"][m] / quarter("revenue") * 30
+        v["days_payable"][m] = v["payables"][m] / quarter("cost_of_sales") * 30
+        v["days_inventory"][m] = v["inventory"][m] / quarter("cost_of_sales") * 30
+        v["cash_cycle"][m] = v["days_receivable"][m] + v["days_inventory"][m] - v["days_payable"][m]
+        v["current_ratio"][m] = v["current_assets"][m] / v["current_liabilities"][m]
+        v["quick_ratio"][m] = (v["cash"][m] + v["receivables"][m]) / v["current_liabilities"][m]
+        v["net_debt"][m] = v["loans"][m] + v["overdraft"][m] - v["cash"][m]
+        v["net_debt_to_ebitda"][m] = v["net_debt"][m] / year("ebitda")
+        v["interest_cover"][m] = year("operating_profit") / year("interest_expense")
+        v["debt_service"][m] = v["loan_repayments"][m] + v["interest_paid"][m]
+        v["debt_service_cover"][m] = (year("ebitda") - year("income_tax_paid")) / year("debt_service")
+        v["equity_ratio"][m] = v["total_equity"][m] / v["total_assets"][m]
+        flow = [v["operating_cash_flow"][k] + v["investing_cash_flow"][k] for k in range(max(0, m - 2), m + 1)]
+        v["burn"][m] = max(0, -sum(flow)) / min(3, m + 1)
+        v["runway"][m] = max(0, v["headroom"][m]) / v["burn"][m] if v["burn"][m] else float("nan")
