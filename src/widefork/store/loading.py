@@ -10,7 +10,7 @@ from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Limit, Model, OwnRow, Profile, ScheduleSettings, StatementSettings, Tested
+from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -174,7 +174,7 @@ def _limit(row: LimitRow, names: Names) -> Limit:
         names.name_of(Target(row.line_id, row.schedule_id, row.part)),
         row.least,
         row.most,
-        Tested(row.tested),
+        Rhythm(row.tested),
         month_of(row.first),
         row.is_covenant,
         row.note,

@@ -9,6 +9,7 @@ from widefork.core.axes import Month
 from widefork.core.errors import UnknownName
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
 from widefork.core.finance.settlement import SETTLED
+from widefork.core.finance.statements import CAPTION_BY_NAME
 from widefork.core.lines import MemberKey
 from widefork.store.tables import (
     CaseRow,
@@ -85,6 +86,8 @@ class Names:
         for line in self.lines:
             if line.name == name:
                 return Target(line_id=line.id)
+        if name in CAPTION_BY_NAME:
+            return Target(part=name)
         if name.startswith(_SETTLED):
             settled = self.target(name.removeprefix(_SETTLED))
             return Target(part=_SETTLED + settled.key)

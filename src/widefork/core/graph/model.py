@@ -57,7 +57,7 @@ class StatementSettings:
     order: tuple[str, ...] = ()
 
 
-class Tested(StrEnum):
+class Rhythm(StrEnum):
     """In which months a limit is tested."""
 
     MONTH = "every month"
@@ -85,7 +85,7 @@ class Limit:
     line: str
     least: float | None = None
     most: float | None = None
-    tested: Tested = Tested.MONTH
+    tested: Rhythm = Rhythm.MONTH
     first: Month | None = None
     is_covenant: bool = False
     note: str = ""

@@ -14,7 +14,7 @@ from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Limit, Model, OwnRow, Profile, ScheduleSettings, StatementSettings, Tested
+from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -131,7 +131,7 @@ def _limit(given: dict[str, Any]) -> Limit:
         given["line"],
         given.get("least"),
         given.get("most"),
-        Tested(given.get("tested", Tested.MONTH)),
+        Rhythm(given.get("tested", Rhythm.MONTH)),
         _month(given.get("from")),
         given.get("covenant", False),
         given.get("note", ""),

@@ -10,7 +10,7 @@ from widefork.core.changes import Operation
 from widefork.core.figures import Comparison, Reduction
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
-from widefork.core.graph.model import Tested
+from widefork.core.graph.model import Rhythm
 from widefork.core.lines import OverMembers, OverTime
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
@@ -194,8 +194,8 @@ def _limit() -> Schema:
             "line": ("Any line; a ratio for a covenant.", TEXT),
             "least": ("It must be at least this.", NUMBER),
             "most": ("It must be at most this.", NUMBER),
-            "tested": ("On which dates.", _one_of(Tested)),
-            "from": ("Tested from this month on; the first plan month when left out.", MONTH),
+            "tested": ("On which dates.", _one_of(Rhythm)),
+            "from": ("Rhythm from this month on; the first plan month when left out.", MONTH),
             "covenant": ("Agreed with a lender.", YES_OR_NO),
             "note": ("Why.", TEXT),
         },

@@ -11,7 +11,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Limit, Model, Tested
+from widefork.core.graph.model import Limit, Model, Rhythm
 from widefork.core.lines import Line, Rollup
 from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
@@ -100,7 +100,7 @@ def _flag(flag: Flag) -> dict[str, Any]:
 
 def _limit(limit: Limit) -> dict[str, Any]:
     written = _given(name=limit.name, label=limit.label, line=limit.line, least=limit.least, most=limit.most)
-    if limit.tested is not Tested.MONTH:
+    if limit.tested is not Rhythm.MONTH:
         written["tested"] = limit.tested.value
     written |= _given(**{"from": _month(limit.first)}, note=limit.note)
     return {**written, "covenant": True} if limit.is_covenant else written

@@ -2,7 +2,7 @@
 
 from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.checks.inputs import COMPUTED, LEFT_OUT, LOOPS, POSSIBLE, SHARES, TWICE
-from widefork.core.finance.checks.limits import COVENANTS, OWN, LimitTest, test_limit
+from widefork.core.finance.checks.limits import COVENANTS, OWN, LimitTest, limit_tests
 from widefork.core.finance.checks.statements import BALANCES, CASH, EARNINGS, METHODS, OPENING, SCHEDULES_TIE
 from widefork.core.registry import Registry
 
@@ -24,4 +24,4 @@ ALL_CHECKS: Registry[Check] = Registry(
     COVENANTS,
 )
 
-__all__ = ["ALL_CHECKS", "Check", "Checked", "Finding", "LimitTest", "test_limit"]
+__all__ = ["ALL_CHECKS", "Check", "Checked", "Finding", "LimitTest", "limit_tests"]

@@ -6,7 +6,7 @@ from math import isfinite
 
 from widefork.core.axes import Month, Period
 from widefork.core.finance.checks.check import Check, Checked, Finding
-from widefork.core.graph.model import Limit, Tested
+from widefork.core.graph.model import Limit, Rhythm
 from widefork.core.graph.rollup import roll_up
 
 
@@ -30,7 +30,7 @@ class LimitTest:
         return isfinite(self.headroom) and self.headroom >= 0
 
 
-def test_limit(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
+def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
     """Return a limit's tests in a case, one for each of its dates."""
     timeline = checked.results.plan.model.timeline
     first = limit.first or timeline.first_plan
@@ -39,7 +39,7 @@ def test_limit(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ..
     tests = []
     for place, month in enumerate(checked.months):
         fiscal = timeline.fiscal_month(month)
-        is_due = {Tested.MONTH: True, Tested.QUARTER: fiscal % 3 == 0, Tested.YEAR: fiscal == 12}[limit.tested]
+        is_due = {Rhythm.MONTH: True, Rhythm.QUARTER: fiscal % 3 == 0, Rhythm.YEAR: fiscal == 12}[limit.tested]
         if month < first or not is_due:
             continue
         value = float(values[place])
@@ -54,7 +54,7 @@ def _find(checked: Checked, covenants: bool) -> Iterator[Finding]:
         if limit.is_covenant != covenants:
             continue
         for place, case in enumerate(checked.cases):
-            broken = [test for test in test_limit(checked, limit, place) if not test.holds]
+            broken = [test for test in limit_tests(checked, limit, place) if not test.holds]
             if broken:
                 worst = min(broken, key=lambda test: test.headroom if isfinite(test.headroom) else float("-inf"))
                 what = f"{limit.label} is not kept on {len(broken)} of its dates, furthest in {worst.month.label}."

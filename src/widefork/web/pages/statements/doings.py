@@ -6,7 +6,7 @@ from dataclasses import asdict, replace
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.core.finance.statements import CAPTION_BY_NAME, LAYOUTS, ROWS_WITHIN, Statement
-from widefork.core.graph.model import Limit, Model, OwnRow, StatementSettings, Tested
+from widefork.core.graph.model import Limit, Model, OwnRow, Rhythm, StatementSettings
 from widefork.store import edits
 from widefork.store.edits import Apply
 from widefork.web.pages.statements.view import blocks, row_order
@@ -119,7 +119,7 @@ def _set_limit(model: Model, form: Form) -> Apply:
         line.name,
         bounds[0],
         bounds[1],
-        formats.read_choice(Tested, form.get("tested", Tested.MONTH.value), "the dates"),
+        formats.read_choice(Rhythm, form.get("tested", Rhythm.MONTH.value), "the dates"),
         Month.parse(first) if first else None,
         form.get("covenant") == "yes",
         form.get("note", "").strip()[:600],

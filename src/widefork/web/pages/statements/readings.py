@@ -6,9 +6,9 @@ from math import isfinite
 import numpy as np
 
 from widefork.core.analysis.waterline import read_waterline
-from widefork.core.finance.checks import ALL_CHECKS, Checked, Finding, test_limit
+from widefork.core.finance.checks import ALL_CHECKS, Checked, Finding, limit_tests
 from widefork.core.finance.statements import RATIOS
-from widefork.core.graph.model import Limit, Tested
+from widefork.core.graph.model import Limit, Rhythm
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Cell, Column, cells_of, columns_of
@@ -195,7 +195,7 @@ def build_checks(view: View) -> CheckSheet:
         failing_checks(view),
         tuple(_limit(view, checked, limit) for limit in model.limits),
         (*ratios, *others),
-        tuple(tested.value for tested in Tested),
+        tuple(tested.value for tested in Rhythm),
     )
 
 
@@ -225,7 +225,7 @@ def _limit(view: View, checked: Checked, limit: Limit) -> LimitRow:
 
     bounds = [f"at least {shown(limit.least)}"] if limit.least is not None else []
     bounds += [f"at most {shown(limit.most)}"] if limit.most is not None else []
-    tests = test_limit(checked, limit, view.place)
+    tests = limit_tests(checked, limit, view.place)
     return LimitRow(
         limit.name,
         limit.label,

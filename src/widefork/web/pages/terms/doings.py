@@ -9,7 +9,8 @@ from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidModel, InvalidValue, UnknownName
 from widefork.core.finance.schedules import SCHEDULES, Schedule, SettingKind
-from widefork.core.finance.statements import OPENING_CAPTIONS
+from widefork.core.finance.settlement import SETTLED
+from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS
 from widefork.core.graph.model import Model, ScheduleSettings
 from widefork.store import edits
 from widefork.store.edits import Apply, together
@@ -53,10 +54,18 @@ def _add(model: Model, form: "MultiDict[str, str]") -> Apply:
     kind: Schedule = SCHEDULES[form.get("kind", "")]
     label = _label(form, kind.label)
     settings = {key: value for key, value in read_settings(kind, form, {}, model).items() if value is not None}
-    lines = {line.name for line in model.lines}
-    begins = {line.partition("_")[0] for line in lines}
-    name = name_from(label, {given.name for given in model.schedules} | lines | (begins if "_" not in label else set()))
+    name = name_from(label, _Taken([*CAPTION_BY_NAME, *(line.name for line in model.lines)], model.schedules))
     return edits.add_schedule(kind.name, name, label, settings, f"{label}: new, {kind.label.lower()}")
+
+
+class _Taken:
+    """Names a schedule cannot have: another's, a line's, or one that a line's name begins with like its own would."""
+
+    def __init__(self, lines: list[str], schedules: tuple[ScheduleSettings, ...]) -> None:
+        self.lines, self.schedules = lines, {given.name for given in schedules} | {SETTLED}
+
+    def __contains__(self, name: object) -> bool:
+        return name in self.schedules or any(line == name or line.startswith(f"{name}_") for line in self.lines)
 
 
 def _change(model: Model, form: "MultiDict[str, str]") -> Apply:

@@ -1,0 +1,122 @@
+"""Every check holds where it should, and finds what it is for, with month, case, amount and cause."""
+
+import pytest
+
+from tests.core.finance.sample import bare, schedule
+from tests.small import START, calculated, company, given
+from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.changes import Case, Change, Operation
+from widefork.core.errors import InvalidModel
+from widefork.core.finance.checks import ALL_CHECKS, Checked, limit_tests
+from widefork.core.graph.model import Limit, Rhythm
+
+
+def checked(plan):
+    return Checked(evaluate_cases(plan, [case.name for case in plan.model.cases]))
+
+
+def findings(name, plan):
+    return list(ALL_CHECKS[name].find(checked(plan)))
+
+
+def worse(*changes):
+    return {"cases": (Case("base", "Base"), Case("worse", "Worse", "base", changes))}
+
+
+@pytest.mark.parametrize("name", ALL_CHECKS.names)
+def test_every_check_holds_for_a_sound_company_and_says_what_it_means(name):
+    assert (
+        findings(name, company(schedule("receivables"), schedule("loan", "debt"), schedule("income_tax", "state")))
+        == []
+    )
+    assert ALL_CHECKS[name].meaning.endswith(".")
+
+
+BROKEN = {
+    "computed": (lambda: company(lines=(calculated("share", "sales / 0 * 1", posts_to="bad_debts"),)), "no value"),
+    "opening": (lambda: company(opening_balances={"cash": 100}), "Retained earnings of 100.00"),
+    "balances": (lambda: company(opening_balances={"cash": 100}), "opening balance sheet does not balance"),
+    "cash": (None, ""),
+    "methods": (lambda: company(lines=(given("odd", 5, unit="EUR", posts_to="customer_receipts"),)), "counted twice"),
+    "earnings": (None, ""),
+    "schedules": (None, ""),
+    "shares": (
+        lambda: company(
+            bare("receivables", of=["sales"], method="shares", share_0=0.4, share_1=0.6),
+            **worse(Change("it_share_1", Operation.SET, 0.5)),
+        ),
+        "add to 90 %",
+    ),
+    "twice": (
+        lambda: company(lines=(calculated("all_sales", "sales + 5", unit="EUR", posts_to="revenue"),)),
+        "is part of All_Sales",
+    ),
+    "left_out": (lambda: company(lines=(given("forgotten", 9, unit="EUR"),)), "reaches no row"),
+    "possible": (
+        lambda: company(
+            schedule("receivables", method="simple", days=60),
+            sales={"steps": {"2026-01": 100, "2026-05": 300}},
+        ),
+        "collect less than nothing",
+    ),
+    "loops": (
+        lambda: company(lines=(calculated("runaway", "2 * runaway + 1", unit="EUR", allow_loop=True),)),
+        "did not settle",
+    ),
+    "own": (lambda: company(limits=(Limit("l", "Sales", "sales", most=900),)), "furthest in Jan 26"),
+    "covenants": (
+        lambda: company(limits=(Limit("l", "Equity", "equity_ratio", least=2, is_covenant=True),)),
+        "is not kept on 24 of its dates",
+    ),
+}
+
+
+def test_every_check_has_something_it_would_find():
+    assert set(BROKEN) == set(ALL_CHECKS.names)
+
+
+@pytest.mark.parametrize("name", [name for name, (make, _) in BROKEN.items() if make is not None])
+def test_every_check_finds_what_it_is_for(name):
+    make, cause = BROKEN[name]
+    found = findings(name, make())
+    assert found
+    assert cause in found[0].cause
+
+
+@pytest.mark.parametrize(
+    ("name", "line"), [("earnings", "retained_earnings"), ("schedules", "it_balance"), ("cash", "cash_difference")]
+)
+def test_what_cannot_break_by_itself_is_still_compared(name, line):
+    good = checked(company(schedule("receivables")))
+    good.results.arrays[line].flags.writeable = True
+    good.results.arrays[line][..., 3, :] += 7
+    found = list(ALL_CHECKS[name].find(good))
+    assert (found[0].month, round(found[0].amount)) == (START.plus(3), 7)
+
+
+def test_a_finding_names_its_case_month_and_amount():
+    late = Change("it_days", Operation.SET, 400.0, (), START.plus(6))
+    plan = company(
+        schedule("receivables", method="simple", days=30), **worse(late, Change("sales", Operation.ADD, 10.0))
+    )
+    found = findings("possible", plan)
+    assert [(f.case, f.month, f.line) for f in found] == [("worse", START.plus(6), "it_collected")]
+    assert found[0].amount < -1000
+
+
+def test_limits_are_tested_on_their_dates_with_headroom():
+    limit = Limit("l", "Sales", "sales", 900.0, 1200.0, Rhythm.QUARTER, START.plus(4))
+    plan = company(limits=(limit,), sales={"steps": {"2026-01": 1000, "2026-12": 1250}})
+    tests = limit_tests(checked(plan), limit, 0)
+    assert [str(test.month) for test in tests][:3] == ["2026-06", "2026-09", "2026-12"]
+    assert [test.headroom for test in tests][:3] == [100, 100, -50]
+    assert [test.holds for test in tests][:3] == [True, True, False]
+    yearly = Limit("y", "Sales", "sales", 900.0, tested=Rhythm.YEAR)
+    assert [str(test.month) for test in limit_tests(checked(plan), yearly, 0)] == ["2026-12", "2027-12"]
+
+
+def test_a_limit_needs_a_bound_and_bounds_in_order():
+    with pytest.raises(InvalidModel, match="needs a least or a most"):
+        Limit("l", "L", "sales")
+    with pytest.raises(InvalidModel, match="the least, 5, is above the most, 3"):
+        Limit("l", "L", "sales", 5, 3)
