@@ -159,15 +159,17 @@ class ByHand:
         v[f"{name}_invoiced"][m] = invoiced
         every = [*history, *v[f"{name}_invoiced"][: m + 1]]
         ages = [every[-1 - k] * min(1, max(0, days / 30 - k)) if k < len(every) else 0 for k in range(13)]
-        v[f"{name}_terms_open"][m] = sum(ages)
         was = self.before(f"{name}_terms_open", m, 1, given["opening_balance"])
-        v[f"{name}_due"][m] = v[f"{name}_{paid}"][m] = was + invoiced - sum(ages)
+        v[f"{name}_terms_open"][m] = min(was + invoiced, sum(ages))
+        v[f"{name}_due"][m] = v[f"{name}_{paid}"][m] = was + invoiced - v[f"{name}_terms_open"][m]
         v[f"{name}_balance"][m] = (
             self.before(f"{name}_balance", m, 1, given["opening_balance"]) + invoiced - v[f"{name}_due"][m]
         )
+        left = v[f"{name}_balance"][m]
         for k in range(3):
-            v[f"{name}_open_{k}"][m] = ages[k]
-        v[f"{name}_open_older"][m] = v[f"{name}_balance"][m] - sum(ages[:3])
+            v[f"{name}_open_{k}"][m] = min(left, ages[k])
+            left -= v[f"{name}_open_{k}"][m]
+        v[f"{name}_open_older"][m] = left
 
     def trade(self, m):
         v = self.v

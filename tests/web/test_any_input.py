@@ -9,6 +9,8 @@ from widefork.demo import build_demo
 from widefork.web.app import create_app
 from widefork.web.pages import PAGES
 from widefork.web.pages.frame.doings import DOINGS
+from widefork.web.pages.statements.doings import DOINGS as ARRANGING
+from widefork.web.pages.terms.doings import DOINGS as TERMS
 
 WORDS = [
     "",
@@ -65,6 +67,21 @@ WORDS = [
     "root",
     "before",
     "kit_price@Coast",
+    "kit_customers",
+    "term_loan",
+    "lab_assets",
+    "Van 1",
+    "loan",
+    "receivables",
+    "simple",
+    "suppliers",
+    "settled_rent",
+    "by_category",
+    "people_costs",
+    "ebitda",
+    "equity_held",
+    "share",
+    "ratios",
     "49 rising 3 % a year from Jan 2027",
     "Jan 27: 5",
     "-10 % to +5 %",
@@ -136,6 +153,55 @@ FORMS = {
         ]
         for doing in DOINGS
     },
+    **{
+        f"terms/{doing}": [
+            "schedule",
+            "kind",
+            "label",
+            "rate",
+            "days",
+            "method",
+            "has_of",
+            "of",
+            "amount",
+            "drawn_in",
+            "term_months",
+            "limit",
+            "opening_balance",
+            "opening_ages",
+            "line",
+            "by",
+            "cash",
+            "member",
+            "cost",
+            "bought",
+            "life_months",
+            "way",
+            "seen",
+            "back",
+        ]
+        for doing in TERMS
+    },
+    "terms/put-off": ["line", "share", "first", "last", "over", "case", "back", "seen"],
+    **{
+        f"statements/{doing}": [
+            "layout",
+            "row",
+            "label",
+            "within",
+            "way",
+            "line",
+            "least",
+            "most",
+            "tested",
+            "first",
+            "limit",
+            "covenant",
+            "seen",
+            "back",
+        ]
+        for doing in ARRANGING
+    },
     "sketch/start": ["case", "back"],
     "sketch/keep": ["way", "label", "seen", "back"],
     "sketch/drop": ["back"],
@@ -147,7 +213,7 @@ FORMS = {
 }
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
-           "section", "q", "page", "than"]  # fmt: skip
+           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
     "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
 ]  # fmt: skip

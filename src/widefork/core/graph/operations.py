@@ -17,7 +17,8 @@ def keep_errors(truth: NDArray[np.bool_], *operands: Values) -> Values:
 
 
 def _divide(left: Values, right: Values) -> Values:
-    return left / np.where(right == 0, np.nan, right)
+    with np.errstate(over="ignore"):
+        return left / np.where(right == 0, np.nan, right)
 
 
 def _power(left: Values, right: Values) -> Values:

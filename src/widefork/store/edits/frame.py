@@ -145,7 +145,7 @@ def _member_row(edit: Edit, dimension: str, member: str) -> MemberRow:
     return next(row for row in edit.names.members if row.id == found)
 
 
-def add_member(dimension: str, member: str, sentence: str) -> Apply:
+def add_member(dimension: str, member: str, sentence: str, attributes: dict[str, str | float] | None = None) -> Apply:
     """Add a member behind the others. Assumptions by member are 0 for it until told otherwise."""
 
     def apply(edit: Edit) -> None:
@@ -153,7 +153,8 @@ def add_member(dimension: str, member: str, sentence: str) -> Apply:
         beside = [other for other in edit.names.members if other.dimension_id == row.id]
         refuse_taken(beside, f"member of {dimension}", member, f"dimensions/{dimension}")
         edit.describe(f"dimension:{row.id}|{member}", sentence)
-        edit.add(MemberRow(dimension_id=row.id, position=next_position(beside), name=member, attributes={}))
+        known = dict(attributes or {})
+        edit.add(MemberRow(dimension_id=row.id, position=next_position(beside), name=member, attributes=known))
 
     return apply
 

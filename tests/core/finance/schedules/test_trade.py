@@ -78,8 +78,17 @@ def test_other_days_touch_open_invoices_or_new_ones_only():
     days = {"steps": {"2026-01": 30, "2026-03": 60}}
     every = company(schedule("receivables", days=days), months=5)
     assert series(every, "it_balance") == pytest.approx([1000, 1000, 2000, 2000, 2000])
+    assert series(every, "it_collected") == pytest.approx([0, 1000, 0, 1000, 1000])
     new = company(schedule("receivables", days=days, new_terms="new"), months=5)
     assert series(new, "it_balance") == pytest.approx([1000, 1000, 1000, 2000, 2000])
+
+
+def test_longer_days_never_collect_less_than_nothing():
+    # what was paid is not owed again: from 30 days to 90 in March, nothing comes in for two months
+    days = {"steps": {"2026-01": 30, "2026-03": 90}}
+    plan = company(schedule("receivables", days=days), months=6)
+    assert series(plan, "it_collected") == pytest.approx([0, 1000, 0, 0, 1000, 1000])
+    assert series(plan, "it_balance") == pytest.approx([1000, 1000, 2000, 3000, 3000, 3000])
 
 
 def test_bad_debts_are_charged_and_never_collected():

@@ -41,6 +41,7 @@ class Check:
     Parameters
     ----------
     meaning : what holds where nothing is found, as a sentence.
+    is_of_plan : it judges what is planned, not whether the model holds together.
     find : what it finds in a model's results, all cases in one batch in their order.
     """
 
@@ -48,6 +49,7 @@ class Check:
     label: str
     meaning: str
     find: Callable[["Checked"], Iterable[Finding]]
+    is_of_plan: bool = False
 
 
 @dataclass(frozen=True)

@@ -61,7 +61,13 @@ def _find(checked: Checked, covenants: bool) -> Iterator[Finding]:
                 yield Finding(case, broken[0].month, worst.headroom, what, limit.line)
 
 
-COVENANTS = Check(
-    "covenants", "Covenants", "Every covenant is kept on its dates.", lambda checked: _find(checked, True)
-)
-OWN = Check("own", "Your own limits", "Every line lies between what you said.", lambda checked: _find(checked, False))
+def _covenants(checked: Checked) -> Iterator[Finding]:
+    return _find(checked, covenants=True)
+
+
+def _own(checked: Checked) -> Iterator[Finding]:
+    return _find(checked, covenants=False)
+
+
+COVENANTS = Check("covenants", "Covenants", "Every covenant is kept on its dates.", _covenants, is_of_plan=True)
+OWN = Check("own", "Your own limits", "Every line lies between what you said.", _own, is_of_plan=True)

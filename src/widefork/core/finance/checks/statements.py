@@ -78,7 +78,11 @@ def _opening(checked: Checked) -> Iterator[Finding]:
     openings = opening_balances([line for line in model.lines if line.posts_to], model)
     gap = openings["total_assets"] - openings["equity_and_liabilities"]
     if abs(gap) > 0.005:
-        cause = f"Retained earnings of {openings['retained_earnings'] + gap:,.2f} at the start would balance it."
+        cause = (
+            f"Retained earnings of {openings['retained_earnings'] + gap:,.2f} at the start would balance it.".replace(
+                "-", "−"
+            )
+        )
         yield Finding("", model.timeline.start.plus(-1), gap, cause)
 
 

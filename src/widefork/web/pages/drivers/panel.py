@@ -6,7 +6,8 @@ from enum import StrEnum
 from typing import Any, TypeVar
 
 from widefork.core.errors import InvalidModel, InvalidValue
-from widefork.core.finance.statements.captions import CAPTIONS, POSTABLE
+from widefork.core.finance.statements import CAPTION_BY_NAME, OFFERED
+from widefork.core.finance.when_paid import payments
 from widefork.core.graph.model import Model
 from widefork.core.lines import LINE_NAME, Line, OverMembers, OverTime, Rollup
 from widefork.core.look import Emphasis, Look, Scale, Tint
@@ -36,20 +37,26 @@ class Panel:
     dependents: tuple[str, ...]
     latest: str
     seen: int
+    paid: str
+    paid_url: str
 
 
 def build_panel(view: View, name: str, section: str, behind: str, latest: str) -> Panel:
     """Return the panel of a line, or of a new one in a section; raises UnknownName."""
     model = view.snapshot.stored.model
     line = model.line(name) if name else None
-    labels = {caption.name: caption.label for caption in CAPTIONS}
+    labels = {name: view.snapshot.model.line(name).label for name in OFFERED}
+    labels |= {row.name: row.label for row in model.statements.rows}
+    if line is not None and line.posts_to and line.posts_to not in labels:
+        labels[line.posts_to] = view.snapshot.model.line(line.posts_to).label
     needs = view.snapshot.plan.needs
+    paid = next((payment for payment in payments(model) if payment.line == name), None)
     return Panel(
         line,
         line.section if line is not None else section,
         behind,
         tuple((s.name, s.label) for s in model.sections),
-        tuple((name, labels[name]) for name in POSTABLE),
+        tuple(labels.items()),
         tuple((d.name, d.label or d.name) for d in model.dimensions),
         range_words(line.plausible, line.unit) if line is not None else "",
         tuple(
@@ -59,6 +66,8 @@ def build_panel(view: View, name: str, section: str, behind: str, latest: str) -
         ),
         latest,
         view.snapshot.revision,
+        paid.words if paid is not None else "",
+        view.address.url("terms", open="paid"),
     )
 
 
@@ -74,7 +83,7 @@ def new_line(model: Model, form: Mapping[str, str], over: tuple[str, ...]) -> Li
     InvalidValue: no label, or a name that is taken.
     """
     label = read_label(form.get("label", ""))
-    taken = {line.name for line in model.lines}
+    taken = {*CAPTION_BY_NAME, *(line.name for line in model.lines)}
     name = form.get("name", "").strip() or name_from(label, taken)
     if name in taken:
         raise InvalidValue(f"There is already a line {name}. Choose another name for formulas.")

@@ -147,11 +147,7 @@ def _asset(model: Model, form: "MultiDict[str, str]") -> Apply:
         else:
             known[attribute.key] = _attribute(attribute.kind, attribute.unit, text, attribute.label, label)
     if not member:
-        steps = [
-            edits.add_member(register, label, ""),
-            edits.change_member(register, label, "", attributes=known),
-        ]
-        return together(steps, f"{label}: new in {given.label}")
+        return edits.add_member(register, label, f"{label}: new in {given.label}", known)
     dimension.index(member)
     if known == dict(dimension.attributes.get(member, {})) and label == member:
         raise InvalidValue("Nothing was changed.")

@@ -97,7 +97,8 @@ class Open:
     @property
     def rare(self) -> str:
         """What the fields seldom needed are about, for the line that opens them; empty for none."""
-        return ", ".join(field.label for field in self.fields if field.is_rare and not field.when)
+        labels = [field.label for field in self.fields if field.is_rare and not field.when]
+        return ", ".join(labels[:5]) + (" and more" if len(labels) > 5 else "")
 
     @property
     def rare_given(self) -> bool:

@@ -16,6 +16,7 @@ DAYS_IN_MONTH = 30
 LONGEST_SHARE = 6
 MOST_DAYS = 720
 _AGES = (("open_0", "open, of this month"), ("open_1", "open, of last month"), ("open_2", "open, of two months ago"))
+_PAID = ("paid in the month", "paid after a month", *(f"paid after {n} months" for n in range(2, LONGEST_SHARE + 1)))
 _SHARES = tuple(f"share_{months}" for months in range(LONGEST_SHARE + 1))
 
 
@@ -44,7 +45,7 @@ _SUPPLIERS = _Side(
 
 def _settings(side: _Side) -> tuple[Setting, ...]:
     shares = (
-        Setting(key, f"paid after {months} months" if months else "paid in the month", SettingKind.SERIES, "%",
+        Setting(key, _PAID[months], SettingKind.SERIES, "%",
                 default=0, least=0, most=1, when=("method", ("shares",)))
         for months, key in enumerate(_SHARES)
     )  # fmt: skip
@@ -119,6 +120,8 @@ def _settings(side: _Side) -> tuple[Setting, ...]:
 
 def _write(draft: Draft, side: _Side) -> None:
     method = draft.value("method")
+    if draft.has("days") and method not in ("days", "simple"):
+        draft.assume("days")  # kept for cases that change it, and for the way back
     ages = draft.value("opening_ages")
     opening = sum(ages) if ages else draft.value("opening_balance")
     open_share, open_at_start = _METHODS[method](draft)
@@ -133,7 +136,8 @@ def _write(draft: Draft, side: _Side) -> None:
         expected = draft.calculate("expected", "expected to be paid", f"{invoiced} - {lost[0]}", history=kept)
     terms = draft.name("terms_open")
     if method == "days" and draft.value("new_terms") == "open":
-        formula = f"outstanding({expected}, {draft.name('days')})"
+        # Longer days keep open what is open; what was paid is not owed again.
+        formula = f"min(before({terms}) + {expected}, outstanding({expected}, {draft.name('days')}))"
     else:
         formula = " + ".join(open_share(expected, months) for months in range(_reach(draft, method)))
     draft.balance("terms_open", "open by the terms", formula, "", opening)
@@ -146,13 +150,11 @@ def _write(draft: Draft, side: _Side) -> None:
 def _write_ages(draft: Draft, method: str, expected: str, balance: str, open_share: Callable[[str, int], str]) -> None:
     known: list[str] = []
     for months, (part, label) in enumerate(_AGES):
-        if method in ("simple", "percent"):
-            # These methods do not know ages: what is open counts as the newest invoices.
-            left = " - ".join((balance, *known))
-            formula = f"min({left}, {_earlier(expected, months)})"
-        else:
-            formula = open_share(expected, months)
-        known.append(draft.calculate(part, label, formula, rollup=BALANCE))
+        # These two methods do not know ages: what is open counts as the newest invoices.
+        is_plain = method in ("simple", "percent")
+        aged = _earlier(expected, months) if is_plain else open_share(expected, months)
+        left = " - ".join((balance, *known))
+        known.append(draft.calculate(part, label, f"min({left}, {aged})", rollup=BALANCE))
     older = " - ".join((balance, *known))
     draft.calculate("open_older", "open, older or put off", older, rollup=BALANCE)
 

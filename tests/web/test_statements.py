@@ -1,0 +1,187 @@
+"""Statements: layouts, what stands beside figures, folding, scale, arranging; ratios, checks and limits."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from widefork.core.finance.statements import RATIOS
+from widefork.core.graph.model import Rhythm
+
+HTMX = {"HX-Request": "true"}
+
+
+WAYS = [
+    "", "beside=share", "beside=growth&by=quarter", "beside=last_year", "beside=case-worst", "scale=1000&all=yes",
+    "beside=nonsense&scale=7&fold=x", "arrange=yes", "by=year",
+]  # fmt: skip
+
+
+def store(client):
+    return client.application.extensions["workspace"].store
+
+
+def model_of(client):
+    return store(client).load(1).model
+
+
+def send(client, doing, **form):
+    data = {"seen": str(store(client).revision(1)), "back": "/m/1/statements", **form}
+    return client.post(f"/m/1/statements/{doing}", data=data, headers=HTMX)
+
+
+def labels(page):
+    rows = re.findall(r'<td class="l label stick">(.*?)</td>', page, re.DOTALL)
+    return [re.sub(r"<[^>]+>", "", row).strip().removeprefix("less") for row in rows]
+
+
+@pytest.mark.parametrize("show", ["income", "cash_flow", "receipts", "balance", "ratios", "checks"])
+@pytest.mark.parametrize("query", WAYS)
+def test_every_statement_shows_in_every_way(client, show, query):
+    reply = client.get(f"/m/1/statements?show={show}&{query}")
+    assert reply.status_code == 200
+    assert "Traceback" not in reply.text
+
+
+def test_by_category_the_same_figures_stand_in_other_rows(client):
+    classic = client.get("/m/1/statements?show=cash_flow").text
+    assert "Cash from operations" in labels(classic)
+    send(client, "layout", layout="by_category")
+    page = client.get("/m/1/statements?show=cash_flow").text
+    assert labels(page)[0] == "Operating profit"
+    assert "Cash from operating activities" in labels(page)
+    assert "Interest paid" in labels(page)
+    assert "Profit before financing and income tax" in labels(client.get("/m/1/statements").text)
+    change = '<tr class="depth0 total" id="row-net_cash_flow">.*?</tr>'
+    assert re.findall(r'class="v">([^<]*)', re.search(change, page, re.DOTALL)[0]) == re.findall(
+        r'class="v">([^<]*)', re.search(change, classic, re.DOTALL)[0]
+    )
+    assert send(client, "layout", layout="sideways").status_code == 422
+
+
+def test_shares_are_of_revenue_or_of_assets(client):
+    page = client.get("/m/1/statements?beside=share&from=2026-07&to=2026-09").text
+    revenue = re.search(r'id="row-revenue">.*?</tr>', page, re.DOTALL)[0]
+    assert re.findall(r'<td class="aside[^"]*">([^<]*)', revenue)[0] == "100.0 %"
+    balance = client.get("/m/1/statements?show=balance&beside=share&from=2026-07&to=2026-09").text
+    assert ">100.0 %<" in re.search(r'id="row-total_assets">.*?</tr>', balance, re.DOTALL)[0]
+
+
+def test_subtotals_fold_what_they_are_made_of(client):
+    page = client.get("/m/1/statements?fold=gross_profit,ebitda").text
+    assert "Kit materials" not in labels(page)
+    assert "People" not in labels(page)
+    assert 'aria-expanded="false" aria-label="Show what EBITDA is made of"' in page
+
+
+def test_in_thousands_what_does_not_add_up_by_rounding_is_said(client):
+    page = client.get("/m/1/statements?scale=1000").text
+    assert "Each figure is rounded by itself" in page
+    assert "Each figure is rounded" not in client.get("/m/1/statements").text
+
+
+def test_rows_without_any_amount_are_counted_and_can_be_shown(client):
+    page = client.get("/m/1/statements?show=balance").text
+    assert "rows without any amount are not shown" in page
+    assert "Deferred revenue" not in labels(page)
+    assert "Deferred revenue" in labels(client.get("/m/1/statements?show=balance&all=yes").text)
+
+
+def test_rows_are_named_added_moved_and_removed(client):
+    send(client, "rename", row="people_costs", label="Team")
+    send(client, "add_row", within="administration_costs", label="Quality")
+    names = labels(client.get("/m/1/statements").text)
+    assert "Team" in names
+    assert "Quality" in names
+    line = {"line": "accreditation", "label": "Accreditation", "name": "accreditation", "unit": "EUR",
+            "section": "overheads", "posts_to": "quality"}  # fmt: skip
+    revision = str(store(client).revision(1))
+    assert client.post("/m/1/drivers/line", data={**line, "seen": revision, "back": ""}).status_code == 303
+    assert send(client, "remove_row", row="quality").status_code == 422
+    send(client, "move_row", row="marketing_costs", way="up")
+    names = labels(client.get("/m/1/statements").text)
+    assert names.index("Marketing") < names.index("Premises")
+    assert send(client, "move_row", row="revenue", way="up").status_code == 422
+    assert send(client, "add_row", within="loans_short", label="X").status_code == 422
+    assert send(client, "rename", row="nothing", label="X").status_code == 422
+    store(client).undo(1, "Guest")
+    send(client, "rename", row="people_costs", label="")
+    assert "People" in labels(client.get("/m/1/statements").text)
+
+
+def test_every_ratio_stands_with_its_formula(client):
+    page = client.get("/m/1/statements?show=ratios").text
+    for ratio in RATIOS:
+        if ratio.name != "ebitda_margin":  # the demo has a line of that name
+            assert ratio.label in page
+    assert "receivables / trailing(revenue, 3)" in page
+
+
+def test_money_to_raise_is_the_deepest_need_and_a_buffer(client):
+    base = client.get("/m/1/statements?show=ratios").text
+    assert "<b>nothing</b>" in base
+    worst = client.get("/m/1/statements?show=ratios&case=worst&buffer=20").text
+    need = float(re.search(r"([\d,]+) short in", worst)[1].replace(",", ""))
+    raised = float(re.search(r"Money to raise</span><b>([\d,]+)", worst)[1].replace(",", ""))
+    assert raised == pytest.approx(need * 1.2, abs=1)
+    assert client.get("/m/1/statements?show=ratios&buffer=rubbish").status_code == 200
+
+
+def test_checks_hold_and_what_fails_is_named_with_month_case_amount_and_cause(client):
+    assert "every check holds" in client.get("/m/1/statements?show=checks").text
+    assert "all hold" in client.get("/m/1/statements").text
+    client.post("/m/1/terms/opening", data={"cash": "100", "seen": "0", "back": ""})
+    page = client.get("/m/1/statements?show=checks").text
+    assert "2 of 14 checks do not hold" in page
+    assert "the opening balance sheet does not balance" in page
+    assert "Jan 26" in page
+    assert "2 fail" in client.get("/m/1/statements").text
+
+
+def test_a_covenant_is_set_tested_with_headroom_and_removed(client):
+    form = {"label": "Current ratio", "line": "current_ratio", "least": "4.5", "tested": Rhythm.QUARTER.value,
+            "covenant": "yes", "note": "Bank"}  # fmt: skip
+    assert send(client, "set_limit", **form).status_code == 303
+    page = client.get("/m/1/statements?show=checks&case=worst").text
+    assert "broken" in page
+    assert "is not kept on" in page
+    limit = next(one for one in model_of(client).limits if one.label == "Current ratio")
+    assert send(client, "set_limit", **{**form, "limit": limit.name, "least": "1"}).status_code == 303
+    assert "every check holds" in client.get("/m/1/statements?show=checks").text
+    assert send(client, "remove_limit", limit=limit.name).status_code == 303
+    assert limit.name not in {one.name for one in model_of(client).limits}
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"label": "L", "line": "cash"}, "needs a least or a most"),
+        ({"label": "L", "line": "cash", "least": "5", "most": "1"}, "is above the most"),
+        ({"label": "", "line": "cash", "least": "5"}, "needs a name"),
+        ({"label": "L", "line": "cas", "least": "5"}, "Did you mean cash"),
+        ({"label": "L", "line": "cash", "least": "much"}, "much"),
+        ({"label": "L", "line": "cash", "least": "5", "tested": "often"}, "the dates"),
+    ],
+)
+def test_a_limit_that_cannot_be_is_said(client, form, words):
+    reply = send(client, "set_limit", **form)
+    assert reply.status_code == 422
+    assert words in reply.text
+
+
+def test_a_row_is_arranged_and_a_ratio_opens_its_roots_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/statements")
+    page.get_by_role("link", name="arrange rows").click()
+    page.get_by_label("New row in Administration").fill("Quality")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Name of Quality")).to_be_visible()
+    page.get_by_role("link", name="done arranging").click()
+    page.get_by_role("link", name="Ratios", exact=True).click()
+    page.locator("#ratios tr", has_text="Days of receivables").locator("td a").nth(4).click()
+    expect(page.locator("#roots-panel")).to_contain_text("Days of receivables")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Income", exact=True).click()
+    page.get_by_label("Beside each figure").select_option("share")
+    expect(page.locator("#row-revenue .aside").first).to_have_text("100.0 %")
+    page.get_by_role("link", name="Fold away what EBITDA is made of").click()
+    expect(page.locator("#row-people_costs")).to_have_count(0)

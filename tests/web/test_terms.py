@@ -1,0 +1,286 @@
+"""Terms: schedules added, changed and removed through their forms, registers, when things are paid, the opening."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from widefork.core.changes import Operation
+from widefork.core.finance.assemble import build_plan
+from widefork.core.finance.schedules import SCHEDULES
+from widefork.store.edits import change_model
+
+HTMX = {"HX-Request": "true"}
+
+
+def store(client):
+    return client.application.extensions["workspace"].store
+
+
+def model_of(client):
+    return store(client).load(1).model
+
+
+def schedule_of(client, name):
+    return next(given for given in model_of(client).schedules if given.name == name)
+
+
+def send(client, doing, **form):
+    data = {"seen": str(store(client).revision(1)), "back": "/m/1/terms", "message_at": "terms", **form}
+    return client.post(f"/m/1/terms/{doing}", data=data, headers=HTMX)
+
+
+def done(reply):
+    assert reply.status_code == 303, reply.text
+
+
+def refused(reply, words):
+    assert reply.status_code == 422, reply.status_code
+    assert reply.headers["HX-Retarget"] == "#terms-message"
+    assert words in re.sub(r"&#\d+;", "'", reply.text)
+
+
+@pytest.mark.parametrize("kind", SCHEDULES.names)
+def test_a_new_schedule_of_every_kind_has_its_form(client, kind):
+    page = client.get(f"/m/1/terms?new={kind}").text
+    for setting in SCHEDULES[kind].settings:
+        assert setting.label in page.replace("&#39;", "'")
+    assert f"Add {SCHEDULES[kind].label.lower()}" in page
+
+
+@pytest.mark.parametrize(
+    "name", ["kit_customers", "lab_assets", "term_loan", "sales_tax", "reagents", "paid", "opening"]
+)
+def test_everything_can_be_opened(client, name):
+    reply = client.get(f"/m/1/terms?open={name}&case=worst&by=quarter")
+    assert reply.status_code == 200
+    assert "Traceback" not in reply.text
+
+
+def test_a_loan_is_added_changed_and_removed(client):
+    done(
+        send(
+            client,
+            "add",
+            kind="loan",
+            label="Van loan",
+            amount="24000",
+            drawn_in="Jan 27",
+            rate="6 %",
+            term_months="36",
+        )
+    )
+    assert schedule_of(client, "van_loan").settings == {
+        "amount": 24000, "drawn_in": "2027-01", "rate": 0.06, "term_months": 36,
+    }  # fmt: skip
+    done(send(client, "change", schedule="van_loan", label="Van loan", rate="5 % from Jan 27, then 6 % from Jan 28"))
+    assert schedule_of(client, "van_loan").settings["rate"] == {"steps": {"2027-01": 0.05, "2028-01": 0.06}}
+    done(send(client, "change", schedule="van_loan", label="Vans", repayment="straight", term_months="24"))
+    assert schedule_of(client, "van_loan").label == "Vans"
+    assert "24,000" in client.get("/m/1/terms?open=van_loan").text
+    done(send(client, "remove", schedule="van_loan"))
+    assert "van_loan" not in {given.name for given in model_of(client).schedules}
+    assert store(client).undo(1, "Guest") == "Vans: removed"
+
+
+def test_what_is_not_touched_keeps_every_digit_and_nothing_changed_is_said(client):
+    before = model_of(client)
+    page = client.get("/m/1/terms?open=profit_tax").text
+    fields = dict(re.findall(r'<input id="t-\w+" name="(\w+)" value="([^"]*)"', page))
+    refused(send(client, "change", schedule="profit_tax", label="Income tax", **fields), "Nothing was changed")
+    assert model_of(client) == before
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"kind": "loan", "label": "L", "amount": "5", "drawn_in": "Jan 27", "rate": "5 %", "term_months": "0"},
+         "whole number from 1 for months until repaid; got 0"),
+        ({"kind": "loan", "label": "L", "rate": "5 %", "term_months": "12"}, "either drawn in a month"),
+        ({"kind": "loan", "label": "L", "rate": "much", "term_months": "12"}, "Rate a year: "),
+        ({"kind": "loan", "label": ""}, "needs a name"),
+        ({"kind": "fixed_assets", "label": "A", "bought": "500", "life_months": "0"}, "whole number from 1 for life"),
+        ({"kind": "overdraft", "label": "O", "limit": "-5", "rate": "5 %"}, "needs to be at least 0; it is -5"),
+        ({"kind": "magic", "label": "M"}, "There is no schedule"),
+        ({"kind": "receivables", "label": "R", "has_of": "yes", "of": "kit_revenue", "days": "30"},
+         "settled by Kit customers already"),
+        ({"kind": "receivables", "label": "R", "days": "30"}, "needs the revenue lines invoiced"),
+        ({"kind": "loan", "label": "L", "amount": "5", "drawn_in": "someday", "rate": "5 %", "term_months": "12"},
+         "A month is written like"),
+    ],
+)  # fmt: skip
+def test_what_a_schedule_cannot_be_is_said_at_the_form_and_nothing_changes(client, form, words):
+    before = model_of(client)
+    refused(send(client, "add", **form), words)
+    assert model_of(client) == before
+
+
+def test_terms_that_add_to_ninety_per_cent_are_named_at_their_field(client):
+    shares = {"method": "shares", "share_0": "20 %", "share_1": "70 %"}
+    refused(send(client, "change", schedule="kit_customers", label="Kit customers", **shares), "add to 90 %")
+    done(send(client, "change", schedule="kit_customers", label="Kit customers", **{**shares, "share_1": "80 %"}))
+    assert "20 % in the month, 80 % after a month" in client.get("/m/1/terms?open=paid").text
+
+
+def test_a_name_that_would_clash_with_a_caption_is_numbered(client):
+    done(send(client, "add", kind="grant", label="Interest", granted="500"))
+    assert "interest_2" in {given.name for given in model_of(client).schedules}
+
+
+def test_the_simple_way_that_collects_less_than_nothing_is_noticed(client):
+    done(send(client, "change", schedule="kit_customers", label="Kit customers", method="simple", days="90"))
+    assert "would be collected in" in client.get("/m/1/terms?open=kit_customers").text
+    assert "Possible payments" in client.get("/m/1/statements?show=checks").text
+
+
+def test_assets_are_added_changed_and_removed_in_the_register(client):
+    row = {"schedule": "lab_assets", "life_months": "48"}
+    done(send(client, "asset", **row, member="", label="Centrifuge", cost="9600", bought="Mar 27", method="declining",
+              rate="30 %"))  # fmt: skip
+    register = model_of(client).dimension_by_name["equipment"]
+    assert register.attributes["Centrifuge"] == {
+        "cost": 9600, "bought": "2027-03", "life_months": 48, "method": "declining", "rate": 0.3,
+    }  # fmt: skip
+    done(
+        send(
+            client, "asset", **row, member="Centrifuge", label="Big centrifuge", cost="12000", bought="Mar 27", rate=""
+        )
+    )
+    changed = model_of(client).dimension_by_name["equipment"]
+    assert changed.attributes["Big centrifuge"]["cost"] == 12000
+    assert "rate" not in changed.attributes["Big centrifuge"]
+    refused(send(client, "asset", **{**row, "life_months": "0"}, member="Van 2", label="Van 2"), "whole number from 1")
+    refused(send(client, "asset", **row, member="Van 2", label="Van 2", cost="many"), "Van 2, cost")
+    done(send(client, "remove_asset", schedule="lab_assets", member="Big centrifuge"))
+    assert "Big centrifuge" not in model_of(client).dimension_by_name["equipment"].members
+    refused(send(client, "asset", schedule="term_loan", member="", label="X"), "has no register")
+
+
+def test_a_line_is_settled_by_another_schedule_or_in_the_month(client):
+    done(send(client, "settle", line="rent", by="suppliers"))
+    assert "rent" in schedule_of(client, "suppliers").settings["of"]
+    assert "settled_rent" not in build_plan(model_of(client)).model.line_by_name
+    done(send(client, "settle", line="rent", by=""))
+    assert "settled_rent" in build_plan(model_of(client)).model.line_by_name
+    refused(send(client, "settle", line="panel_revenue", by="kit_customers"), "is the only line of Municipal customers")
+    refused(send(client, "settle", line="rent", by=""), "Nothing was changed")
+
+
+def test_a_lines_panel_says_when_it_is_paid(client):
+    assert "30 days after the invoice" in client.get("/m/1/drivers/line?line=courier").text
+    assert "in the month" in client.get("/m/1/drivers/line?line=rent").text
+
+
+def test_a_payment_is_put_off_in_the_active_case_and_follows_a_rename(client):
+    dates = {"first": "Jan 27", "last": "Mar 27", "over": "6", "case": "worst"}
+    done(send(client, "put-off", line="settled_rent", share="50 %", **dates))
+    change = model_of(client).case("worst").changes[-1]
+    assert (change.line, change.operation, change.amount) == ("settled_rent", Operation.DEFER, 0.5)
+    line = {
+        "line": "rent",
+        "label": "Rent",
+        "name": "lab_rent",
+        "unit": "EUR",
+        "section": "overheads",
+        "posts_to": "premises_costs",
+    }
+    client.post("/m/1/drivers/line", data={**line, "seen": str(store(client).revision(1)), "back": ""})
+    assert model_of(client).case("worst").changes[-1].line == "settled_lab_rent"
+    refused(send(client, "settle", line="lab_rent", by="suppliers"), "Take that change back first")
+    refused(
+        send(client, "put-off", line="settled_lab_rent", share="50 %", **{**dates, "over": "0"}), "Expected 1 to 120"
+    )
+    refused(send(client, "put-off", line="settled_lab_rent", share="50 %", **{**dates, "last": "Dec 26"}), "is before")
+
+
+def test_an_opening_that_does_not_balance_shows_its_difference_and_what_would_mend_it(client):
+    done(send(client, "opening", cash="500000"))
+    page = client.get("/m/1/terms?open=opening").text
+    assert "does not balance by 75,000" in page
+    suggested = re.search(r'name="retained_earnings" value="([^"]+)"><button', page)[1]
+    done(send(client, "opening", retained_earnings=suggested))
+    assert "does not balance" not in client.get("/m/1/terms?open=opening").text
+    refused(send(client, "opening", cash="lots"), "lots")
+
+
+def test_what_posts_nowhere_is_listed_with_where_to_mend_it(client):
+    line = {"section": "overheads", "label": "Insurance", "unit": "EUR", "amount": "400"}
+    client.post("/m/1/drivers/line", data={**line, "seen": "0", "back": ""})
+    assert "Insurance</a>" in client.get("/m/1/terms?open=paid").text
+
+
+def test_a_model_without_schedules_says_what_to_do(client):
+    client.post("/models/new", data={"name": "Bare", "currency": "EUR", "start": "Jan 27", "months": "12",
+                                     "fiscal_year_start": "1", "last_actual": "", "dimensions": ""})  # fmt: skip
+    page = client.get("/m/2/terms").text
+    assert "none yet" in page
+    assert "No line posts to the income statement yet" in page
+
+
+def test_while_a_sketch_is_on_terms_stay_as_they_are(client):
+    client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
+    refused(send(client, "change", schedule="term_loan", label="Loan", rate="6 %"), "Keep or drop the sketch first")
+    done(
+        send(
+            client,
+            "put-off",
+            line="suppliers_paid",
+            share="100 %",
+            first="Jan 27",
+            last="Feb 27",
+            over="4",
+            case="base",
+        )
+    )
+    assert len(model_of(client).case("base").changes) == 0
+
+
+def test_a_stale_page_does_not_overwrite_another_persons_terms(client):
+    form = {"schedule": "term_loan", "label": "Term loan", "rate": "6 %", "seen": "0"}
+    done(send(client, "change", **form))
+    client.set_cookie("person", "Okan")
+    reply = send(client, "change", **{**form, "rate": "7 %"})
+    assert reply.status_code == 409
+    assert schedule_of(client, "term_loan").settings["rate"] == 0.06
+
+
+def test_terms_in_the_browser(page, address, app):
+    page.goto(f"{address}/m/1/terms")
+    page.get_by_label("Days until customers pay").fill("60")
+    page.get_by_role("button", name="Use these terms").click()
+    expect(page.locator(".term[aria-current] .words")).to_have_text("60 days after the invoice")
+    page.get_by_label("How it is reckoned").select_option("shares")
+    expect(page.get_by_label("Days until customers pay")).to_be_hidden()
+    page.get_by_label("Paid in the month").fill("30 %")
+    page.get_by_role("button", name="Use these terms").click()
+    expect(page.locator("#terms-message")).to_contain_text("add to 30 %")
+    expect(page.get_by_label("Paid in the month")).to_have_value("30 %")
+    page.get_by_label("paid after 2 months").fill("70 %")
+    page.get_by_role("button", name="Use these terms").click()
+    expect(page.locator(".term[aria-current] .words")).to_have_text("30 % in the month, 70 % after 2 months")
+    page.locator("#roll td a").first.click()
+    expect(page.locator("#roots-panel")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    expect(page.locator(".term[aria-current] .words")).to_have_text("60 days after the invoice")
+
+
+def test_a_loan_is_added_by_keyboard_alone(page, address):
+    page.goto(f"{address}/m/1/terms?new=loan")
+    page.get_by_label("Name of the schedule").focus()
+    page.keyboard.type("Van loan")
+    for label, typed in (
+        ("amount", "24000"),
+        ("month drawn", "Jan 27"),
+        ("rate a year", "6 %"),
+        ("months until repaid", "36"),
+    ):
+        page.get_by_label(label, exact=True).focus()
+        page.keyboard.type(typed)
+    page.keyboard.press("Enter")
+    expect(page.locator(".term", has_text="Van loan")).to_be_visible()
+
+
+def test_the_opening_of_another_model_is_its_own(client):
+    store(client).edit(1, "Ines", 0, change_model("Opening", opening_balances={"cash": 1.0}))
+    assert "does not balance" in client.get("/m/1/terms").text
