@@ -202,6 +202,8 @@ FORMS = {
         ]
         for doing in ARRANGING
     },
+    "seals": ["name", "note", "back"],
+    "seals/1/restore": ["back"],
     "sketch/start": ["case", "back"],
     "sketch/keep": ["way", "label", "seen", "back"],
     "sketch/drop": ["back"],

@@ -27,7 +27,18 @@ def test_a_model_is_begun_from_one_form_and_every_page_shows_it(client):
     ]  # fmt: skip
     assert [case.name for case in model.cases] == ["base", "best", "worst"]
     assert sum(figure.is_pinned for figure in model.figures) == 5
-    for page in ("lookout", "frame", "drivers", "terms", "statements", "compare", "swings", "work_back", "log"):
+    for page in (
+        "lookout",
+        "frame",
+        "drivers",
+        "terms",
+        "statements",
+        "compare",
+        "swings",
+        "work_back",
+        "log",
+        "seals",
+    ):
         assert client.get(f"/m/2/{page}").status_code == 200
 
 

@@ -291,6 +291,21 @@ class SavedViewRow(SQLModel, table=True):
     query: str
 
 
+class SealRow(SQLModel, table=True):
+    """A locked, dated copy of a model in the open text format. A trigger refuses every change of it."""
+
+    __tablename__ = "seal"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    name: str
+    note: str
+    person: str
+    sealed_at: str
+    revision: int
+    document: str
+
+
 class EditRow(SQLModel, table=True):
     """One gesture in the log, never changed afterwards.
 

@@ -6,9 +6,10 @@ from widefork.web.pages.frame import PAGE as FRAME
 from widefork.web.pages.log import PAGE as LOG
 from widefork.web.pages.lookout import PAGE as LOOKOUT
 from widefork.web.pages.roots import PAGE as ROOTS
+from widefork.web.pages.seals import PAGE as SEALS
 from widefork.web.pages.statements import PAGE as STATEMENTS
 from widefork.web.pages.swings import PAGE as SWINGS
 from widefork.web.pages.terms import PAGE as TERMS
 from widefork.web.pages.work_back import PAGE as WORK_BACK
 
-PAGES = (LOOKOUT, FRAME, DRIVERS, TERMS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG)
+PAGES = (LOOKOUT, FRAME, DRIVERS, TERMS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)

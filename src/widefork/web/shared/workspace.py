@@ -13,10 +13,12 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
+from widefork.files import FORMATS
 from widefork.store.model_store import ModelStore, Stored
+from widefork.store.seals import Seals
 from widefork.store.sketches import Sketches
 
-SNAPSHOTS_KEPT = 12
+SNAPSHOTS_KEPT, SEALS_KEPT = 12, 4
 Kept = TypeVar("Kept")
 
 
@@ -89,6 +91,8 @@ class Workspace:
     def __init__(self, store: ModelStore) -> None:
         self.store = store
         self.sketches = Sketches(store.engine)
+        self.seals = Seals(store.engine)
+        self._sealed: OrderedDict[int, Snapshot] = OrderedDict()
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()
 
@@ -103,6 +107,20 @@ class Workspace:
             self._kept[(model_id, snapshot.revision)] = snapshot
             while len(self._kept) > SNAPSHOTS_KEPT:
                 self._kept.popitem(last=False)
+        return snapshot
+
+    def sealed(self, model_id: int, seal_id: int) -> Snapshot:
+        """Return a seal's model, compiled and evaluated; raise UnknownName."""
+        with self._lock:
+            if seal_id in self._sealed:
+                self._sealed.move_to_end(seal_id)
+                return self._sealed[seal_id]
+        model = FORMATS["yaml"].read(self.seals.document(model_id, seal_id))
+        snapshot = Snapshot(Stored(model_id, model, 0))
+        with self._lock:
+            self._sealed[seal_id] = snapshot
+            while len(self._sealed) > SEALS_KEPT:
+                self._sealed.popitem(last=False)
         return snapshot
 
     def _latest_plan(self, model_id: int) -> Plan | None:

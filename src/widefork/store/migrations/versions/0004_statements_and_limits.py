@@ -1,4 +1,4 @@
-"""How the statements are laid out, and between what lines must lie."""
+"""How the statements are laid out, between what lines must lie, and seals."""
 
 import sqlalchemy as sa
 import sqlmodel
@@ -40,8 +40,29 @@ def upgrade() -> None:
         sqlite_autoincrement=True,
     )
     op.create_index(op.f("ix_limit_model_id"), "limit", ["model_id"], unique=False)
+    op.create_table(
+        "seal",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("model_id", sa.Integer(), nullable=False),
+        sa.Column("name", text, nullable=False),
+        sa.Column("note", text, nullable=False),
+        sa.Column("person", text, nullable=False),
+        sa.Column("sealed_at", text, nullable=False),
+        sa.Column("revision", sa.Integer(), nullable=False),
+        sa.Column("document", text, nullable=False),
+        sa.ForeignKeyConstraint(["model_id"], ["model.id"], name=op.f("fk_seal_model_id_model"), ondelete="CASCADE"),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_seal")),
+        sa.UniqueConstraint("model_id", "name", name=op.f("uq_seal_model_id_name")),
+        sqlite_autoincrement=True,
+    )
+    op.create_index(op.f("ix_seal_model_id"), "seal", ["model_id"], unique=False)
+    # Not even a mistake of ours changes a seal.
+    op.execute(
+        "CREATE TRIGGER seal_is_locked BEFORE UPDATE ON seal BEGIN SELECT RAISE(ABORT, 'a seal is never changed'); END"
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("seal")
     op.drop_table("limit")
     op.drop_column("model", "statements")

@@ -10,8 +10,9 @@ from widefork.core.axes import Period
 from widefork.core.finance.statements import CAPTION_BY_NAME, Statement
 from widefork.core.graph.rollup import roll_up
 from widefork.web.shared import formats
-from widefork.web.shared.context import View
+from widefork.web.shared.context import View, workspace
 from widefork.web.shared.period_table import Columns, values_of
+from widefork.web.shared.workspace import Snapshot
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,8 @@ def asides(view: View) -> Iterator[tuple[str, str]]:
     for case in view.snapshot.model.cases:
         if case.name != view.address.case:
             yield f"case-{case.name}", f"difference to {case.label}"
+    for seal in workspace().seals.of(view.address.model_id):
+        yield f"seal-{seal.id}", f"difference to “{seal.name}”, sealed {seal.sealed_at[:10]}"
 
 
 def aside_of(view: View, asked: Asked) -> Aside | None:
@@ -70,6 +73,9 @@ def aside_of(view: View, asked: Asked) -> Aside | None:
         other = view.snapshot.place(word.removeprefix("case-"))
         short = labels[word].replace("difference ", "")
         return Aside(short, lambda name, table: _to_case(view, name, table, other, asked.scale))
+    if word.startswith("seal-"):
+        sealed = workspace().sealed(view.address.model_id, int(word.removeprefix("seal-")))
+        return Aside("to seal", lambda name, table: _to_seal(view, name, table, sealed, asked.scale))
     if word == "last_year":
         return Aside("to year before", lambda name, table: _last_year(view, name, table, asked.scale))
     make = {"share": _share, "growth": _growth}[word]
@@ -128,6 +134,22 @@ def _to_case(view: View, name: str, table: Columns, other: int, scale: int) -> t
     rolled = roll_up(view.snapshot.results, name, table.all)
     unit = view.snapshot.model.line(name).unit
     return tuple(_difference(float(value) / scale, unit) for value in rolled[:, view.place] - rolled[:, other])
+
+
+def _to_seal(view: View, name: str, table: Columns, sealed: Snapshot, scale: int) -> tuple[str, ...]:
+    """The difference to the same case of a sealed copy; nothing where it has no such row, case or month."""
+    known = sealed.model.line_by_name.get(name)
+    if known is None or view.address.case not in sealed.case_names:
+        return ("",) * len(table.all)
+    place, timeline = sealed.place(view.address.case), sealed.model.timeline
+    found = []
+    for period, value in zip(table.all, values_of(view, name, table.all), strict=True):
+        if period.first < timeline.start or period.last > timeline.end:
+            found.append("")
+            continue
+        then = float(roll_up(sealed.results, name, [period])[0, place])
+        found.append(_difference((value - then) / scale, known.unit))
+    return tuple(found)
 
 
 def _difference(value: float, unit: str) -> str:
