@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from widefork.core.changes import Operation
+from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.store.edits import change_model
@@ -154,6 +155,29 @@ def test_assets_are_added_changed_and_removed_in_the_register(client):
     done(send(client, "remove_asset", schedule="lab_assets", member="Big centrifuge"))
     assert "Big centrifuge" not in model_of(client).dimension_by_name["equipment"].members
     refused(send(client, "asset", schedule="term_loan", member="", label="X"), "has no register")
+
+
+def test_how_an_asset_is_built_is_no_assumption(client):
+    plan = build_plan(model_of(client))
+    assert "lab_assets_life" not in plan.assumptions_behind("depreciation")
+    assert "lab_assets_cost" in plan.assumptions_behind("depreciation")
+    with pytest.raises(ChangeRefused, match="change it there"):
+        plan.check_changeable("lab_assets_life")
+    folded = client.get("/m/1/drivers").text
+    assert "First month, by its number" not in folded
+    for address in ("drivers?open=lab_assets", "roots?line=lab_assets_life&at=Van 1&start=2026-09", "swings",
+                    "drivers/cell?line=lab_assets_life&at=Van 1&month=2026-09"):  # fmt: skip
+        assert client.get(f"/m/1/{address}").status_code == 200, address
+
+
+def test_an_amount_of_an_asset_changed_in_drivers_is_its_attribute(client):
+    rule = {"line": "lab_assets_sold_for", "at": "Van 1", "case": "base", "phrase": "7000", "back": ""}
+    assert client.post("/m/1/drivers/rule", data={**rule, "seen": "0"}).status_code == 303
+    assert model_of(client).dimension_by_name["equipment"].attributes["Van 1"]["sold_for"] == 7000
+    steps = {**rule, "phrase": "7000 from Jan 26, then 8000 from Jan 27", "seen": "1"}
+    reply = client.post("/m/1/drivers/rule", data=steps, headers=HTMX)
+    assert reply.status_code == 422
+    assert "stands in the register" in reply.text
 
 
 def test_a_line_is_settled_by_another_schedule_or_in_the_month(client):

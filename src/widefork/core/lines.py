@@ -84,6 +84,7 @@ class Line:
     note : str. Why this number.
     allow_loop : bool. The line may need itself in the same month; it is then solved there (decision 0019).
     absent : combinations of members that do not exist: 0 in every month, whatever formula or changes say.
+    is_fixed : given, but part of how something is built rather than an assumption: nobody varies it.
     look : how its row is shown. plausible : between what its values may lie; None where nobody said.
 
     Raises
@@ -109,6 +110,7 @@ class Line:
     absent: tuple[MemberKey, ...] = ()
     look: Look = field(default_factory=Look)
     plausible: PlausibleRange | None = None
+    is_fixed: bool = False
 
     def __post_init__(self) -> None:
         place = f"lines/{self.name}"
@@ -129,9 +131,14 @@ class Line:
                 raise InvalidModel(f"{' / '.join(key)} is said not to exist, and has values too.", place)
 
     @property
-    def is_assumption(self) -> bool:
+    def is_given(self) -> bool:
         """Whether its values are given rather than calculated."""
         return self.formula is None
+
+    @property
+    def is_assumption(self) -> bool:
+        """Whether its values are given, and somebody may give others."""
+        return self.is_given and not self.is_fixed
 
     @property
     def is_flow(self) -> bool:

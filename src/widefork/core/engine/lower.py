@@ -103,7 +103,7 @@ class _Writer:
         line = self.model.line_by_name.get(name)
         first = self._rows(count)
         raw = first
-        if line is not None and not line.is_assumption and line.actuals and self.model.timeline.actual_count:
+        if line is not None and not line.is_given and line.actuals and self.model.timeline.actual_count:
             raw = self._rows(count)
             self.known[name] = self._rows(count)
         self.lines[name] = LineRows(first, shape, raw)

@@ -49,7 +49,7 @@ class Given:
             slab = self.program.template.copy()
             for line in model.lines:
                 found = self.program.lines[line.name]
-                if line.is_assumption:
+                if line.is_given:
                     values = given_values(line, model, [()], self.ruled(line, model))
                     slab[found.rows] = values.reshape(found.count, -1)
                 elif line.name in self.program.known:
@@ -150,7 +150,7 @@ class Worker:
 
     def _give(self, model: Model, line: Line, chains: Chains) -> None:
         found = self.program.lines[line.name]
-        if line.is_assumption:
+        if line.is_given:
             self._write(found.first, found.count, given_values(line, model, chains, self.given.ruled(line, model)))
         elif line.name in self.program.known:
             self._write(self.program.known[line.name], found.count, self.given.known_months(line, model))

@@ -77,7 +77,7 @@ def evaluate_plainly(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Seq
     wanted = plan.upstream(plan.with_ratios(lines)) if lines is not None else None
     run = _Run(plan, batch)
     for line in plan.model.lines:
-        if line.is_assumption and (wanted is None or line.name in wanted):
+        if line.is_given and (wanted is None or line.name in wanted):
             run.give(line)
     for name in plan.problems:
         if wanted is None or name in wanted:

@@ -104,6 +104,8 @@ class Plan:
         line = self.model.line(name)
         if line.is_assumption:
             return
+        if line.is_fixed:
+            raise ChangeRefused(name, f"{line.label} says how it is built and stands in its register; change it there.")
         flows = [n for n in sorted(self.needs[name].names) if n in self.model.line_by_name and n not in self.own_past]
         instead = f" Change what it is made of instead: {', '.join(flows[:4])}." if flows else ""
         if line.source is not None and line.source.schedule == STATEMENTS:

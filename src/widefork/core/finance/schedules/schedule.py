@@ -130,10 +130,23 @@ class Draft:
         self._add(key, label, unit, Rollup.default(unit), rules=rules, note=note, history=tuple(history))
         return self.name(key)
 
-    def assume_each(self, part: str, label: str, unit: str, over: Dimension, amounts: Mapping[MemberKey, float]) -> str:
-        """Write an assumption with one number for each member of a register; return its name."""
+    def assume_each(
+        self,
+        part: str,
+        label: str,
+        unit: str,
+        over: Dimension,
+        amounts: Mapping[MemberKey, float],
+        is_fixed: bool = False,
+    ) -> str:
+        """Write an assumption with one number for each member of a register; return its name.
+
+        Parameters
+        ----------
+        is_fixed : it says how the member is built, and nobody varies it.
+        """
         rules = {key: read_rule(RULES, amount) for key, amount in amounts.items()}
-        self._add(part, label, unit, BALANCE, rules=rules, dimensions=(over.name,))
+        self._add(part, label, unit, BALANCE, rules=rules, dimensions=(over.name,), is_fixed=is_fixed)
         return self.name(part)
 
     def calculate(

@@ -103,19 +103,20 @@ def _write(draft: Draft) -> None:
             raise draft.refuse(f"{key[0]} is sold before it is bought.", "register")
     begins = {key: (month or timeline.start).ordinal for key, month in bought.items()}
 
-    def each(part: str, label: str, unit: str, values: dict[tuple[str, ...], Any]) -> str:
-        return draft.assume_each(part, label, unit, register, {key: float(value) for key, value in values.items()})
+    def each(part: str, label: str, values: dict[tuple[str, ...], Any], unit: str = "", is_fixed: bool = False) -> str:
+        amounts = {key: float(value) for key, value in values.items()}
+        return draft.assume_each(part, label, unit, register, amounts, is_fixed)
 
-    value = each("cost", "cost or book value", currency, {key: owned[key] or cost[key] for key in cost})
-    salvage = each("salvage", "left at the end", currency, column("salvage"))
-    months = each("life", "life in months", "", life)
-    begun = each("begins", "first month, by its number", "", begins)
-    gone = each(
-        "ends", "month sold, by its number", "", {k: NEVER if m is None else m.ordinal for k, m in sold.items()}
-    )
-    method = each("method", "method, by its number", "", {k: _METHOD_NUMBER[w] for k, w in column("method").items()})
-    rate = each("rate", "share of the book value a year", "% a year", column("rate"))
-    price = each("sold_for", "sold for", currency, column("sold_for"))
+    value = each("cost", "cost or book value", {key: owned[key] or cost[key] for key in cost}, currency)
+    salvage = each("salvage", "left at the end", column("salvage"), currency)
+    months = each("life", "life in months", life, is_fixed=True)
+    begun = each("begins", "first month, by its number", begins, is_fixed=True)
+    ends = {key: NEVER if month is None else month.ordinal for key, month in sold.items()}
+    gone = each("ends", "month sold, by its number", ends, is_fixed=True)
+    methods = {key: _METHOD_NUMBER[word] for key, word in column("method").items()}
+    method = each("method", "method, by its number", methods, is_fixed=True)
+    rate = each("rate", "share of the book value a year", column("rate"), "% a year")
+    price = each("sold_for", "sold for", column("sold_for"), currency)
     _write_lines(draft, register, (value, salvage, months, begun, gone, method, rate, price), bought, owned)
 
 
@@ -132,8 +133,9 @@ def _write_lines(
     book, yearly = draft.name("net_book_value"), draft.name("year_value")
     # An asset owned at the start is bought by nobody: its book value comes from before the first month.
     new = draft.assume_each(
-        "is_new", "bought in the plan", "", register, {key: float(month is not None) for key, month in bought.items()}
-    )
+        "is_new", "bought in the plan", "", register, {key: float(month is not None) for key, month in bought.items()},
+        is_fixed=True,
+    )  # fmt: skip
     purchase = draft.calculate("bought", "bought", f"if month = {begun} then {value} * {new} else 0", **over)
     opening = draft.assume_each("owned", "owned at the start", draft.model.currency, register, owned)
     at_start = f"(if month_number = 1 then {opening} else before({book})) + {purchase}"
