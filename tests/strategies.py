@@ -6,7 +6,7 @@ from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
-from widefork.core.graph.model import Model, Profile, ScheduleSettings
+from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -70,6 +70,15 @@ def rules(draw):
         ),
     )
     return read_rule(RULES, draw(documents))
+
+
+arrangements = st.builds(
+    StatementSettings,
+    st.sampled_from(["classic", "by_category"]),
+    st.dictionaries(st.sampled_from(["revenue", "cash"]), labels, max_size=2),
+    st.just(()) | labels.map(lambda label: (OwnRow("research", label, "people_costs"),)),
+    st.sampled_from([(), ("marketing_costs", "people_costs")]),
+)
 
 
 @st.composite
@@ -140,5 +149,11 @@ def models(draw):
         (
             Flag("in_season", draw(labels), draw(optional_month), None, (6, 7), draw(st.booleans()), draw(labels)),
             Flag("open", "Open"),
+        ),
+        draw(arrangements),
+        (
+            Limit("floor", draw(labels), "cash", draw(amounts), None, draw(st.sampled_from(Rhythm)),
+                  draw(optional_month), draw(st.booleans()), draw(labels)),
+            Limit("roof", "Roof", "terms_balance", None, draw(amounts)),
         ),
     )  # fmt: skip

@@ -8,6 +8,7 @@ from widefork.core.engine import evaluate
 from widefork.core.errors import ChangeRefused, InvalidModel, UnknownName, WideforkError
 from widefork.core.finance.assemble import build_plan
 from widefork.core.flags import Flag
+from widefork.core.graph.model import Limit
 from widefork.core.lines import Line
 from widefork.core.look import Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
@@ -67,6 +68,18 @@ EVERY_EDIT = {
     "a member less": lambda: edits.remove_member("region", "Upland", "removed"),
     "a new profile": lambda: edits.add_profile("slow", "Slow", (0.0, 0.5, 1.0), "new"),
     "a curve": lambda: edits.change_profile("analyst_ramp", "changed", amounts=[0.0, 1.0]),
+    "a new schedule": lambda: edits.add_schedule(
+        "loan", "van_loan", "Van loan", {"amount": 9000, "drawn_in": "2027-01", "rate": 0.05, "term_months": 9}, "new"),
+    "other terms": lambda: edits.change_schedule("suppliers", "other", "Vendors", {"days": 45, "new_terms": "new"}),
+    "usual terms": lambda: edits.change_schedule("reagents", "usual", settings={"days": None}),
+    "a schedule less": lambda: edits.remove_schedule("reagents", "gone"),
+    "a schedule down": lambda: edits.move_schedule("kit_customers", 1, "down"),
+    "a covenant": lambda: edits.add_limit(Limit("room", "Room", "headroom", 0.0, is_covenant=True), "new"),
+    "another covenant": lambda: edits.change_limit(Limit("equity_held", "Equity", "equity_ratio", 0.2), "changed"),
+    "a covenant less": lambda: edits.remove_limit("equity_held", "gone"),
+    "other rows": lambda: edits.change_model("rows", statements={
+        "layout": "by_category", "labels": {"revenue": "Sales"}, "order": ["marketing_costs", "premises_costs"],
+        "rows": [{"name": "quality", "label": "Quality", "within": "administration_costs"}]}),
     "a new flag": lambda: edits.add_flag(Flag("in_season", "In season", None, None, (6, 7)), "new"),
 }  # fmt: skip
 
@@ -92,6 +105,12 @@ REFUSED = {
     "a full section": (lambda: edits.remove_section("kits", "gone"), "still holds"),
     "a needed line": (lambda: edits.remove_line("kit_price", "gone"), "is needed by Kit revenue"),
     "a line a schedule works on": (lambda: edits.remove_line("kit_revenue", "gone"), "is needed by"),
+    "a schedule cases change": (
+        lambda: edits.change_schedule("kit_customers", "x", settings={"of": ["panel_revenue"]}), "settled by"),
+    "a schedule twice": (lambda: edits.add_schedule("loan", "term_loan", "L", {}, "x"), "names are used once"),
+    "a schedule named like lines": (lambda: edits.add_schedule("grant", "kit", "K", {}, "x"), "begins with"),
+    "a needed register": (lambda: edits.remove_dimension("equipment", "gone"), "are spread over"),
+    "a limit twice": (lambda: edits.add_limit(Limit("equity_held", "E", "cash", 1.0), "x"), "names are used once"),
     "a needed dimension": (lambda: edits.remove_dimension("region", "gone"), "lines are spread over"),
     "a needed profile": (lambda: edits.remove_profile("analyst_ramp", "gone"), "is used by"),
     "a start with actuals": (
@@ -111,6 +130,15 @@ def test_what_would_break_the_model_is_refused_in_words_and_nothing_changes(stor
     with pytest.raises(WideforkError, match=said):
         make(store, apply())
     assert store.load(1) == before
+
+
+def test_a_schedule_that_figures_and_formulas_need_stays(store):
+    make(store, edits.add_limit(Limit("owed", "Owed", "term_loan_balance", most=2e5), "new"))
+    with pytest.raises(InvalidModel, match="is needed by Owed"):
+        make(store, edits.remove_schedule("term_loan", "gone"))
+    make(store, edits.add_line(Line("tax_share", "Tax", "%", "kits", formula="sales_tax_paid / revenue"), "new"))
+    with pytest.raises(InvalidModel, match="is needed by Tax"):
+        make(store, edits.remove_schedule("sales_tax", "gone"))
 
 
 def test_a_new_line_stands_behind_the_one_it_was_added_to(store):
