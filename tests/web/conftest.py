@@ -51,9 +51,11 @@ def serving(app):
 
 
 @pytest.fixture
-def address(app):
+def address(app, request):
     with serving(app) as found:
         yield found
+        if "page" in request.fixturenames:  # what it still waits for must not find the server gone
+            request.getfixturevalue("page").goto("about:blank")
 
 
 @pytest.fixture(scope="session")

@@ -25,6 +25,7 @@ class Cell:
     """A figure and where it is explained; ``moved`` is what the latest edit did to it."""
 
     id: str
+    value: float
     text: str
     before: str
     moved: str
@@ -83,16 +84,18 @@ def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0) -> tup
         place = earlier.place(view.address.case)
         before = [float(value) for value in roll_up(earlier.results, name, table.all)[:, place]]
     scale = unit_of if line.unit == view.snapshot.model.currency else 1.0
+    explained = view.address.url("roots", line=name)
     cells = []
     for column, period, value, old in zip(table.columns, table.all, now, before, strict=True):
         moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
         cells.append(
             Cell(
                 f"s-{name}-{column.key}",
+                value,
                 formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
                 formats.cell(old, line.unit) if moved else "",
                 formats.signed(value - old, line.unit) if moved else "",
-                view.address.url("roots", line=name, start=period.first, end=period.last),
+                f"{explained}&start={period.first}&end={period.last}",
                 column,
             )
         )

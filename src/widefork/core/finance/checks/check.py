@@ -78,11 +78,20 @@ class Checked:
         """What amounts of this company are measured by, at least 1."""
         return max(1.0, float(np.abs(np.nan_to_num(self.results.values("total_assets"))).max()))
 
+    def months_of(self, line: str) -> NDArray[np.float64]:
+        """Return a line without dimensions in every case, shape (months, cases)."""
+        return self.results.values(line)
+
     def series(self, line: str, case: int) -> NDArray[np.float64]:
         """Return a line without dimensions in a case, shape (months,)."""
         return self.results.series(line, (), case)
 
-    def beyond(self, gaps: NDArray[np.float64]) -> int | None:
-        """Return the first month's place in which a difference is too large or has no value; None for none."""
-        wrong = np.flatnonzero(~(np.abs(gaps) <= TOLERANCE * self.size))
-        return int(wrong[0]) if wrong.size else None
+    def beyond(self, gaps: NDArray[np.float64]) -> dict[int, int]:
+        """Return where differences are too large or have no value: by the case's place, the first month's.
+
+        Parameters
+        ----------
+        gaps : shape (months, cases), in currency.
+        """
+        wrong = ~(np.abs(gaps) <= TOLERANCE * self.size)
+        return {int(case): int(wrong[:, case].argmax()) for case in np.flatnonzero(wrong.any(axis=0))}

@@ -17,12 +17,11 @@ def _computed(checked: Checked) -> Iterator[Finding]:
         if problem.error is not None:
             yield Finding("", None, float("nan"), f"{plan.model.line(name).label}: {problem.sentence}", name)
     for caption in CAPTIONS:
-        for place, case in enumerate(checked.cases):
-            missing = np.flatnonzero(~np.isfinite(checked.series(caption.name, place)))
-            if missing.size:
-                label = plan.model.line(caption.name).label
-                cause = f"{label} has no value; its Roots show where that begins."
-                yield Finding(case, checked.months[int(missing[0])], float("nan"), cause, caption.name)
+        missing = ~np.isfinite(checked.months_of(caption.name))
+        for place in np.flatnonzero(missing.any(axis=0)):
+            month = checked.months[int(missing[:, place].argmax())]
+            cause = f"{plan.model.line(caption.name).label} has no value; its Roots show where that begins."
+            yield Finding(checked.cases[int(place)], month, float("nan"), cause, caption.name)
 
 
 def _loops(checked: Checked) -> Iterator[Finding]:

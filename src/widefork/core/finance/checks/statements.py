@@ -9,11 +9,9 @@ from widefork.core.finance.checks.check import Check, Checked, Finding
 
 
 def _tie(checked: Checked, line: str, steady: str, sudden: str) -> Iterator[Finding]:
-    for place, case in enumerate(checked.cases):
-        gaps = checked.series(line, place)
-        first = checked.beyond(gaps)
-        if first is None:
-            continue
+    every = checked.months_of(line)
+    for place, first in checked.beyond(every).items():
+        case, gaps = checked.cases[place], every[:, place]
         if not np.isfinite(gaps[first]):
             cause = "It cannot be computed there; its Roots say why."
             yield Finding(case, checked.months[first], float("nan"), cause, line)
@@ -45,17 +43,12 @@ def _methods(checked: Checked) -> Iterator[Finding]:
 def _earnings(checked: Checked) -> Iterator[Finding]:
     model = checked.results.plan.model
     opening = model.opening_balances.get("retained_earnings", 0.0)
-    for place, case in enumerate(checked.cases):
-        moved = (
-            checked.series("net_profit", place)
-            - checked.series("dividends", place)
-            - checked.series("owners_draw", place)
-        )
-        gaps = checked.series("retained_earnings", place) - opening - np.cumsum(moved)
-        first = checked.beyond(gaps)
-        if first is not None:
-            cause = "Retained earnings are not the opening plus profit less what owners took."
-            yield Finding(case, checked.months[first], float(gaps[first]), cause, "retained_earnings")
+    moved = checked.months_of("net_profit") - checked.months_of("dividends") - checked.months_of("owners_draw")
+    gaps = checked.months_of("retained_earnings") - opening - np.cumsum(moved, axis=0)
+    cause = "Retained earnings are not the opening plus profit less what owners took."
+    for place, first in checked.beyond(gaps).items():
+        amount = float(gaps[first, place])
+        yield Finding(checked.cases[place], checked.months[first], amount, cause, "retained_earnings")
 
 
 def _schedules(checked: Checked) -> Iterator[Finding]:
@@ -63,14 +56,16 @@ def _schedules(checked: Checked) -> Iterator[Finding]:
     for draft in checked.drafts:
         for roll in draft.rolls:
             opening = model.line(roll.balance).opening
-            for place, case in enumerate(checked.cases):
-                moved = sum((checked.series(name, place) for name in roll.adds), np.zeros(len(checked.months)))
-                moved = moved - sum((checked.series(name, place) for name in roll.takes), np.zeros(len(checked.months)))
-                gaps = checked.series(roll.balance, place) - opening - np.cumsum(moved)
-                first = checked.beyond(gaps)
-                if first is not None:
-                    cause = f"{draft.given.label} does not close at its opening and movements."
-                    yield Finding(case, checked.months[first], float(gaps[first]), cause, roll.balance)
+            moved = np.zeros((len(checked.months), len(checked.cases)))
+            for name in roll.adds:
+                moved = moved + checked.months_of(name)
+            for name in roll.takes:
+                moved = moved - checked.months_of(name)
+            gaps = checked.months_of(roll.balance) - opening - np.cumsum(moved, axis=0)
+            cause = f"{draft.given.label} does not close at its opening and movements."
+            for place, first in checked.beyond(gaps).items():
+                amount = float(gaps[first, place])
+                yield Finding(checked.cases[place], checked.months[first], amount, cause, roll.balance)
 
 
 def _opening(checked: Checked) -> Iterator[Finding]:

@@ -9,8 +9,9 @@ from werkzeug.datastructures import MultiDict
 from widefork.core.axes import Period
 from widefork.core.finance.statements import CAPTION_BY_NAME, Statement
 from widefork.core.graph.rollup import roll_up
+from widefork.store.seals import Seal
 from widefork.web.shared import formats
-from widefork.web.shared.context import View, workspace
+from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Columns, values_of
 from widefork.web.shared.workspace import Snapshot
 
@@ -23,6 +24,7 @@ class Asked:
     ----------
     beside : what stands beside each figure; empty for nothing. scale : currency is shown in so many units.
     folded : rows whose parts are folded away. everything : also rows without any amount.
+    seals : the model's. sealed : the one to stand beside; None for none.
     """
 
     beside: str = ""
@@ -30,17 +32,23 @@ class Asked:
     folded: frozenset[str] = frozenset()
     everything: bool = False
     is_arranging: bool = False
+    seals: tuple[Seal, ...] = ()
+    sealed: Snapshot | None = None
 
 
-def read_asked(args: "MultiDict[str, str]") -> Asked:
+def read_asked(args: "MultiDict[str, str]", seals: tuple[Seal, ...], open_seal: Callable[[int], Snapshot]) -> Asked:
     """Return what an address asks; what it says wrongly takes its usual value."""
+    word = args.get("beside", "")
+    chosen = next((seal for seal in seals if word == f"seal-{seal.id}"), None)
     scale = args.get("scale", "")
     return Asked(
-        args.get("beside", ""),
+        word,
         int(scale) if scale in ("1000", "1000000") else 1,
         frozenset(name for name in args.get("fold", "").split(",") if name),
         args.get("all") == "yes",
         args.get("arrange") == "yes",
+        seals,
+        open_seal(chosen.id) if chosen is not None else None,
     )
 
 
@@ -52,7 +60,7 @@ class Aside:
     cells: Callable[[str, Columns], tuple[str, ...]]
 
 
-def asides(view: View) -> Iterator[tuple[str, str]]:
+def asides(view: View, asked: Asked) -> Iterator[tuple[str, str]]:
     """Return what can stand beside, as (word in the address, label)."""
     yield "share", "% of revenue, or of assets"
     yield "growth", "growth on the column before"
@@ -60,21 +68,21 @@ def asides(view: View) -> Iterator[tuple[str, str]]:
     for case in view.snapshot.model.cases:
         if case.name != view.address.case:
             yield f"case-{case.name}", f"difference to {case.label}"
-    for seal in workspace().seals.of(view.address.model_id):
+    for seal in asked.seals:
         yield f"seal-{seal.id}", f"difference to “{seal.name}”, sealed {seal.sealed_at[:10]}"
 
 
 def aside_of(view: View, asked: Asked) -> Aside | None:
     """Return the aside an address asks for; None for none."""
-    labels, word = dict(asides(view)), asked.beside
+    labels, word = dict(asides(view, asked)), asked.beside
     if word not in labels:
         return None
     if word.startswith("case-"):
         other = view.snapshot.place(word.removeprefix("case-"))
         short = labels[word].replace("difference ", "")
         return Aside(short, lambda name, table: _to_case(view, name, table, other, asked.scale))
-    if word.startswith("seal-"):
-        sealed = workspace().sealed(view.address.model_id, int(word.removeprefix("seal-")))
+    if word.startswith("seal-") and asked.sealed is not None:
+        sealed = asked.sealed
         return Aside("to seal", lambda name, table: _to_seal(view, name, table, sealed, asked.scale))
     if word == "last_year":
         return Aside("to year before", lambda name, table: _last_year(view, name, table, asked.scale))

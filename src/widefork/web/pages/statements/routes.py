@@ -7,7 +7,7 @@ from widefork.web.pages.statements.asides import read_asked
 from widefork.web.pages.statements.doings import plan_doing
 from widefork.web.pages.statements.readings import build_checks, build_ratios, failing_checks
 from widefork.web.pages.statements.view import TABS, build
-from widefork.web.shared.context import View, make_edit, open_view, refuse_sketch, render_page
+from widefork.web.shared.context import View, make_edit, open_view, refuse_sketch, render_page, workspace
 
 BLUEPRINT = Blueprint("statements", __name__, template_folder="templates", static_folder="static",
                       static_url_path="/static/pages/statements")  # fmt: skip
@@ -26,7 +26,9 @@ def show(model_id: int) -> str:
     if shown == CHECK_TAB:
         return render_page(view, "statements/checks.html", checks=build_checks(view), tabs=tabs, shown=shown)
     statement = Statement(shown) if shown in [s.value for s, _ in TABS] else Statement.INCOME
-    sheet = build(view, statement, read_asked(request.args))
+    seals = workspace().seals.of(model_id)
+    asked = read_asked(request.args, seals, lambda seal: workspace().sealed(model_id, seal))
+    sheet = build(view, statement, asked)
     return render_page(view, "statements/page.html", sheet=sheet, tabs=tabs, shown=statement.value)
 
 

@@ -110,7 +110,7 @@ def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
         tie_words,
         _rooms(view),
         aside,
-        tuple((word, label, word == asked.beside) for word, label in asides(view)),
+        tuple((word, label, word == asked.beside) for word, label in asides(view, asked)),
         tuple((view.address.url(scale=n if n > 1 else None), label, n == asked.scale) for n, label in SCALES),
         _rounding(shown, asked, view),
         len(rows) - len(shown),
@@ -161,8 +161,6 @@ class _Rows:
         self.movable = frozenset().union(*blocks(self.settings, list(self.names)))
         self.own = {row.name: row for row in self.settings.rows}
         self.aside = aside_of(view, asked)
-        timeline = self.model.timeline
-        self.months = timeline.periods(Grain.MONTH, view.address.first, view.address.last)
 
     def build(self) -> tuple[Row, ...]:
         """Return the rows from top to bottom, folded ones left out."""
@@ -204,7 +202,7 @@ class _Rows:
 
     def row(self, name: str, depth: int, emphasis: Emphasis, subtracts: bool) -> Row:
         cells = cells_of(self.view, name, self.table, float(self.asked.scale))
-        months = np.array(values_of(self.view, name, self.months))
+        course = np.array([cell.value for cell in cells if not cell.column.is_year])
         return Row(
             name,
             self.model.line(name).label,
@@ -213,7 +211,7 @@ class _Rows:
             subtracts,
             cells,
             self.aside.cells(name, self.table) if self.aside else (),
-            spark(months, None, None).now if len(months) > 1 and months.any() else "",
+            spark(course, None, None).now if len(course) > 1 and course.any() else "",
             can_move=name in self.movable,
             can_drop=name in self.own,
             takes_rows=name in ROWS_WITHIN,

@@ -358,7 +358,7 @@ def _opening_row(view: View, name: str, table: Columns) -> RollRow:
         if earlier >= timeline.start:
             value = float(view.snapshot.results.series(name, (), view.place)[timeline.index(earlier)])
         url = view.address.url("roots", line=name, start=max(earlier, timeline.start), end=max(earlier, timeline.start))
-        cells.append(Cell(f"o-{name}-{column.key}", formats.cell(value, line.unit), "", "", url, column))
+        cells.append(Cell(f"o-{name}-{column.key}", value, formats.cell(value, line.unit), "", "", url, column))
     return RollRow("at the beginning", "", tuple(cells), "")
 
 
