@@ -39,7 +39,7 @@ trade = st.one_of(
     shares.map(lambda s: {"method": "shares", "share_0": s, "share_2": 1 - s}),
 )
 asset = st.one_of(
-    st.fixed_dictionaries({"cost": money, "bought": months(), "life_months": terms}),
+    st.fixed_dictionaries({"cost": money, "bought": months(1, 23), "life_months": terms}),
     st.fixed_dictionaries({"book_value": st.floats(1, 1e5), "life_months": terms}),
 ).flatmap(lambda known: st.fixed_dictionaries({
     **{key: st.just(value) for key, value in known.items()},
@@ -125,9 +125,10 @@ def companies(draw):
 
 
 CHANGED = ["sales", "costs", "a_receivables_bad_debt", "a_loan_rate", "a_fixed_assets_bought", "a_lease_payment",
-           "a_loan_postponed", "a_overdraft_limit", "a_sales_tax_rate", "a_inventory_days", "pay"]  # fmt: skip
+           "a_loan_postponed", "a_income_tax_put_off",
+           "a_overdraft_limit", "a_sales_tax_rate", "a_inventory_days", "pay"]  # fmt: skip
 PUT_OFF = ["a_receivables_collected", "a_payables_paid", "a_sales_tax_paid", "a_payroll_charges_paid",
-           "a_income_tax_paid", "settled_rent", "a_accrued_costs_paid"]  # fmt: skip
+           "settled_rent", "a_accrued_costs_paid"]  # fmt: skip
 adjustments = st.lists(
     st.one_of(
         st.builds(Change, st.sampled_from(CHANGED), st.sampled_from([Operation.SET, Operation.ADD, Operation.SCALE]),

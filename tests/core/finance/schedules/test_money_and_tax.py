@@ -110,6 +110,13 @@ def test_tax_is_paid_in_instalments_and_the_rest_the_year_after():
     assert series(plan, "tax_payable")[35] == pytest.approx(0)
 
 
+def test_tax_put_off_stays_owed_until_it_is_caught_up():
+    later = {"put_off": {"one_off": {"2027-05": 900}}, "caught_up": {"one_off": {"2027-09": 900}}}
+    plan = company(schedule("income_tax", **later))
+    assert {month: paid for month, paid in enumerate(series(plan, "it_paid")) if paid} == {16: 300, 20: 900}
+    assert series(plan, "tax_payable")[15:21] == pytest.approx([1600, 1400, 1500, 1600, 1700, 900])
+
+
 def test_tax_owed_at_the_start_and_past_its_month_is_paid_at_once():
     plan = company(
         schedule("income_tax", opening_payable=90), timeline=Timeline(START, 24, 7), sales=0, costs=0,

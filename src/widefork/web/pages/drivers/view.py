@@ -8,9 +8,11 @@ from numpy.typing import NDArray
 
 from widefork.core.axes import Grain
 from widefork.core.errors import ChangeRefused
+from widefork.core.finance.settlement import SETTLED
+from widefork.core.graph.model import Model
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.graph.rollup import roll_up
-from widefork.core.lines import Line, MemberKey
+from widefork.core.lines import Line, MemberKey, Section
 from widefork.core.rules import RULES, write_rule
 from widefork.web.pages.drivers.sheet import Asked, Cell, Column, Row, Sheet, SheetSection
 from widefork.web.shared import formats
@@ -50,7 +52,7 @@ def build(view: View, asked: Asked) -> Sheet:
     model = view.snapshot.model
     sections = []
     rows = 0
-    for section in (section for section in model.sections if section.name != STATEMENTS):
+    for section in _chapters(model, asked):
         lines = builder.shown_lines(section.name)
         if asked.only and not lines:
             continue
@@ -89,6 +91,15 @@ def build_section(view: View, asked: Asked, name: str) -> Sheet:
         sheet.unlock_url,
         sheet.has_actuals,
     )
+
+
+def _chapters(model: Model, asked: Asked) -> list[Section]:
+    """The sections of the sheet; what is paid in its month has nothing to edit, and shows when it is asked for."""
+    return [
+        section
+        for section in model.sections
+        if section.name != STATEMENTS and (section.name != SETTLED or SETTLED in asked.opened)
+    ]
 
 
 def is_unjustified(line: Line) -> bool:

@@ -69,7 +69,9 @@ def _write_payments(draft: Draft, to_date: str, charge: str, owed: float) -> Non
     if overdue:
         falls += f" + (if month_number = 1 then {write_number(overdue)} else 0)"
     due = draft.calculate("due", "falls due", falls)
-    paid = draft.calculate("paid", "paid", due, "income_tax_payments")
+    # Tax depends on interest and so on cash: a change of what is paid would act on itself, so it is put off by amounts.
+    late, later = draft.assume("put_off"), draft.assume("caught_up")
+    paid = draft.calculate("paid", "paid", f"{due} - min({late}, max(0, {due})) + {later}", "income_tax_payments")
     draft.roll("payable", "owed at month end", "tax_payable", owed, (charge,), (paid,))
 
 
@@ -119,6 +121,8 @@ INCOME_TAX = Schedule(
         Setting(
             "instalment_share", "instalments of a year, as a share of last year's tax", SettingKind.SERIES, unit="%",
             default=1, least=0, when=("instalments", ("quarterly", "monthly")), is_rare=True),
+        Setting("put_off", "put off", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True),
+        Setting("caught_up", "caught up", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True),
         Setting("opening_charge", "tax of the year before the start", SettingKind.AMOUNT, default=0.0, least=0,
                 when=("instalments", ("quarterly", "monthly")), is_rare=True),
     ),
