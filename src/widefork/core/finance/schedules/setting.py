@@ -156,3 +156,13 @@ class Setting:
 def choices(**words: str) -> tuple[tuple[str, str], ...]:
     """Return the words of a choice, each with what the page calls it."""
     return tuple(words.items())
+
+
+COST_CAPTIONS = choices(
+    cost_of_sales="Cost of sales",
+    people_costs="People",
+    premises_costs="Premises",
+    marketing_costs="Marketing",
+    administration_costs="Administration",
+)
+"""Where a schedule may charge a cost."""

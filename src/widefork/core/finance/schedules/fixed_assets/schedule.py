@@ -6,7 +6,7 @@ in full unless the charge starts the month after: decision 0007.
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
-from widefork.core.language.printing import write_number
+from widefork.core.finance.schedules.spread import spread
 
 KINDS = choices(property_and_equipment="property and equipment", intangible_assets="intangible assets")
 SPENT_AS = {"property_and_equipment": "capital_expenditure", "intangible_assets": "intangibles_bought"}
@@ -17,11 +17,10 @@ def _write(draft: Draft) -> None:
     owned, remaining = draft.value("opening_net_book_value"), draft.value("opening_remaining_months")
     bought = draft.assume("bought")
     salvage = draft.assume("salvage")
-    formula = f"trailing({bought} * (1 - {salvage}), {life}) / {life}"
+    charged = f"{bought} * (1 - {salvage})"
     if draft.value("charged_from") == "month_after":
-        formula = f"before(trailing({bought} * (1 - {salvage}), {life})) / {life}"
-    if owned:
-        formula += f" + (if month_number <= {remaining} then {write_number(owned)} / {remaining} else 0)"
+        charged = f"before({bought}) * (1 - {salvage})"
+    formula = spread(charged, life, owned, remaining)
     depreciation = draft.calculate("depreciation", "depreciation", formula, "depreciation")
     draft.calculate("spent", "paid for purchases", bought, SPENT_AS[kind])
     draft.roll("net_book_value", "net book value", kind, owned, (bought,), (depreciation,))

@@ -6,7 +6,7 @@ released beside their depreciation.
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
-from widefork.core.language.printing import write_number
+from widefork.core.finance.schedules.spread import spread
 
 
 def _write(draft: Draft) -> None:
@@ -26,10 +26,8 @@ def _write(draft: Draft) -> None:
     if treatment == "income":
         draft.calculate("income", "income", granted, "other_income")
         return
-    formula = f"trailing({granted}, {months}) / {months}"
-    if opening:
-        formula += f" + (if month_number <= {left} then {write_number(opening)} / {left} else 0)"
-    earned = draft.calculate("earned", "earned", formula, "grants_released" if treatment == "asset" else "other_income")
+    earned_as = "grants_released" if treatment == "asset" else "other_income"
+    earned = draft.calculate("earned", "earned", spread(granted, months, opening, left), earned_as)
     caption = "asset_grants" if treatment == "asset" else "deferred_grants"
     draft.roll("balance", "not yet earned", caption, opening, (granted,), (earned,))
 

@@ -7,9 +7,8 @@ leases kept as an expense (docs/sources.md).
 
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.annuity import annuity
-from widefork.core.finance.schedules.prepaid_costs.schedule import COST_CAPTIONS
 from widefork.core.finance.schedules.schedule import Draft, Schedule
-from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
+from widefork.core.finance.schedules.setting import COST_CAPTIONS, Setting, SettingKind, choices
 
 
 def _write(draft: Draft) -> None:

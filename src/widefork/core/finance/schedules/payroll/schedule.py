@@ -4,9 +4,8 @@ The employer's charge is a cost of the month of work and usually paid the month 
 """
 
 from widefork.core.finance.schedules.book import summed
-from widefork.core.finance.schedules.prepaid_costs.schedule import COST_CAPTIONS
 from widefork.core.finance.schedules.schedule import Draft, Schedule
-from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
+from widefork.core.finance.schedules.setting import COST_CAPTIONS, Role, Setting, SettingKind
 
 
 def _later(flow: str, months: int) -> str:

@@ -7,26 +7,17 @@ the first month served.
 from widefork.core.finance.schedules.book import summed
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
-from widefork.core.language.printing import write_number
+from widefork.core.finance.schedules.spread import spread, unposted
 
 
 def _write(draft: Draft) -> None:
-    lines = draft.lines_of("of")
-    posted = [line.label for line in lines if line.posts_to]
-    if posted:
-        raise draft.refuse(
-            f"{posted[0]} posts to the income statement already. Prepaid billing starts from what is invoiced and "
-            "posts what is earned; let the line post nowhere.",
-            "of",
-        )
+    starts = "Prepaid billing starts from what is invoiced and posts what is earned"
+    lines = unposted(draft, draft.lines_of("of"), starts)
     months, opening, left = draft.value("months"), draft.value("opening_balance"), draft.value("opening_months")
     share = draft.assume("share_ahead")
     billed = draft.calculate("billed", "invoiced, without tax", summed(lines))
     ahead = draft.calculate("ahead", "of it for later months", f"{billed} * {share}")
-    formula = f"trailing({ahead}, {months}) / {months}"
-    if opening:
-        formula += f" + (if month_number <= {left} then {write_number(opening)} / {left} else 0)"
-    earned = draft.calculate("released", "earned from earlier invoices", formula)
+    earned = draft.calculate("released", "earned from earlier invoices", spread(ahead, months, opening, left))
     draft.calculate("earned", "earned", f"{billed} - {ahead} + {earned}", "revenue")
     draft.roll("balance", "owed as service", "deferred_revenue", opening, (ahead,), (earned,))
 

@@ -2,33 +2,16 @@
 
 from widefork.core.finance.schedules.book import summed
 from widefork.core.finance.schedules.schedule import Draft, Schedule
-from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
-from widefork.core.language.printing import write_number
-
-COST_CAPTIONS = choices(
-    cost_of_sales="Cost of sales",
-    people_costs="People",
-    premises_costs="Premises",
-    marketing_costs="Marketing",
-    administration_costs="Administration",
-)
+from widefork.core.finance.schedules.setting import COST_CAPTIONS, Role, Setting, SettingKind
+from widefork.core.finance.schedules.spread import spread, unposted
 
 
 def _write(draft: Draft) -> None:
-    lines = draft.lines_of("of")
-    posted = [line.label for line in lines if line.posts_to]
-    if posted:
-        raise draft.refuse(
-            f"{posted[0]} posts to the income statement already. Prepaid costs start from what is invoiced and post "
-            "what is used up; let the line post nowhere.",
-            "of",
-        )
+    starts = "Prepaid costs start from what is invoiced and post what is used up"
+    lines = unposted(draft, draft.lines_of("of"), starts)
     months, opening, left = draft.value("months"), draft.value("opening_balance"), draft.value("opening_months")
     invoiced = draft.calculate("invoiced", "invoiced, without tax", summed(lines))
-    formula = f"trailing({invoiced}, {months}) / {months}"
-    if opening:
-        formula += f" + (if month_number <= {left} then {write_number(opening)} / {left} else 0)"
-    used = draft.calculate("used", "used up", formula, draft.value("caption"))
+    used = draft.calculate("used", "used up", spread(invoiced, months, opening, left), draft.value("caption"))
     draft.roll("balance", "paid ahead", "prepaid_costs", opening, (invoiced,), (used,))
 
 
