@@ -182,6 +182,7 @@ FORMS = {
         ]
         for doing in TERMS
     },
+    "terms/take-back": ["line", "case", "back", "seen"],
     "terms/put-off": ["line", "share", "first", "last", "over", "case", "back", "seen"],
     **{
         f"statements/{doing}": [

@@ -190,6 +190,17 @@ def test_a_line_is_settled_by_another_schedule_or_in_the_month(client):
     refused(send(client, "settle", line="rent", by=""), "Nothing was changed")
 
 
+@pytest.mark.parametrize("case", ["base", "worst"])
+def test_what_is_put_off_is_said_where_it_was_done_and_can_be_taken_back(client, case):
+    before = model_of(client)
+    dates = {"first": "Jan 27", "last": "Mar 27", "over": "6", "case": case}
+    for line, place in (("settled_rent", "paid"), ("suppliers_paid", "suppliers")):
+        done(send(client, "put-off", line=line, share="50 %", **dates))
+        assert "50 % put off, caught up over 6 months" in client.get(f"/m/1/terms?open={place}&case={case}").text
+        done(send(client, "take-back", line=line, case=case))
+    assert model_of(client) == before
+
+
 def test_a_lines_panel_says_when_it_is_paid(client):
     assert "30 days after the invoice" in client.get("/m/1/drivers/line?line=courier").text
     assert "in the month" in client.get("/m/1/drivers/line?line=rent").text
@@ -210,7 +221,7 @@ def test_a_payment_is_put_off_in_the_active_case_and_follows_a_rename(client):
     }
     client.post("/m/1/drivers/line", data={**line, "seen": str(store(client).revision(1)), "back": ""})
     assert model_of(client).case("worst").changes[-1].line == "settled_lab_rent"
-    refused(send(client, "settle", line="lab_rent", by="suppliers"), "Take that change back first")
+    refused(send(client, "settle", line="lab_rent", by="suppliers"), "Take that back first")
     refused(
         send(client, "put-off", line="settled_lab_rent", share="50 %", **{**dates, "over": "0"}), "Expected 1 to 120"
     )
@@ -257,6 +268,28 @@ def test_while_a_sketch_is_on_terms_stay_as_they_are(client):
         )
     )
     assert len(model_of(client).case("base").changes) == 0
+
+
+def test_a_sketch_about_a_payment_somebody_settles_otherwise_goes_on_without_it(client):
+    client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
+    dates = {"first": "Jan 27", "last": "Feb 27", "over": "4", "case": "base"}
+    done(send(client, "put-off", line="settled_rent", share="100 %", **dates))
+    done(send(client, "put-off", line="suppliers_paid", share="50 %", **dates))
+    client.set_cookie("person", "Okan")
+    done(send(client, "settle", line="rent", by="suppliers"))
+    client.delete_cookie("person")
+    page = client.get("/m/1/terms").text
+    assert "1 of its changes no longer applies" in page
+    keep = {"way": "case", "seen": str(store(client).revision(1)), "back": "", "case": "base"}
+    fork = {**keep, "way": "fork", "label": "Slow payer"}
+    assert client.post("/m/1/sketch/keep", data=fork, headers=HTMX).status_code == 303
+    assert [change.line for change in model_of(client).case("slow_payer").changes] == ["suppliers_paid"]
+
+
+def test_figures_on_a_payment_keep_it_where_it_is(client):
+    figure = {"label": "Rent paid", "line": "settled_rent", "find": "sum", "seen": "0", "back": ""}
+    assert client.post("/m/1/compare/figures", data=figure).status_code == 303
+    refused(send(client, "settle", line="rent", by="suppliers"), "Rent paid reads settled_rent")
 
 
 def test_a_stale_page_does_not_overwrite_another_persons_terms(client):

@@ -1,7 +1,7 @@
 """Sketches: one person's scratch layer over one case, apart from the log until it is kept."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import Engine
@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 
 from widefork.core.changes import Change, Sketch
 from widefork.core.errors import UnknownName, WideforkError
+from widefork.core.graph.model import Model
 from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken
 from widefork.store.edits.values import change_cells
 from widefork.store.loading import change_of
@@ -31,12 +32,19 @@ class SketchState:
     Parameters
     ----------
     sentences : what was tried, one a step, latest last. undone : what redo would put back.
+    lost : how many of its changes are about lines that others have taken away since.
     """
 
     case: str
     changes: tuple[Change, ...]
     sentences: tuple[str, ...]
     undone: tuple[str, ...]
+    lost: int = 0
+
+    def upon(self, model: Model) -> "SketchState":
+        """Return the sketch with the changes the model, all its lines included, can still take."""
+        kept = tuple(change for change in self.changes if change.line in model.line_by_name)
+        return replace(self, changes=kept, lost=self.lost + len(self.changes) - len(kept))
 
     @property
     def layer(self) -> Sketch:
@@ -108,7 +116,7 @@ def keep_in_case(person: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row)
+        state = _state(edit.session, row).upon(present_model(edit))
         if state.changes:
             change_cells(state.case, state.changes, sentence)(edit)
         edit.session.delete(row)
@@ -121,7 +129,7 @@ def keep_as_fork(person: str, name: str, label: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row)
+        state = _state(edit.session, row).upon(present_model(edit))
         refuse_taken(edit.names.cases, "case", name, f"cases/{name}")
         edit.describe(f"case:{name}", sentence)
         fork = CaseRow(
@@ -147,7 +155,7 @@ def keep_as_move(person: str, name: str, label: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row)
+        state = _state(edit.session, row).upon(present_model(edit))
         refuse_taken(edit.names.moves, "move", name, f"moves/{name}")
         edit.describe(f"move:{name}", sentence)
         model = present_model(edit)

@@ -44,6 +44,10 @@ def assemble(model: Model) -> Model:
     statements += [_caption_line(caption, lines, model, openings) for caption in CAPTIONS]
     taken = {line.name for line in lines}
     statements += [_ratio_line(ratio, model) for ratio in RATIOS if ratio.name not in taken]
+    names = {line.name for line in (*lines, *statements)}
+    for limit in model.limits:
+        if limit.line not in names:
+            raise InvalidModel(UnknownName("line", limit.line, names).sentence, f"limits/{limit.name}")
     return replace(
         model,
         sections=(*model.sections, *sections, Section(STATEMENTS, "Statements")),

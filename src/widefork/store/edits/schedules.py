@@ -71,13 +71,15 @@ def remove_schedule(name: str, sentence: str) -> Apply:
         own = {line.name for line in model.lines if line.source is not None and line.source.schedule == name}
         users = [line.label for line in edit.names.lines if line.formula and own & set(names_in(parse(line.formula)))]
         kept: list[Any] = [*edit.names.figures, *edit.names.limits]
-        users += [figure.label for figure in kept if figure.schedule_id == row.id]
+        users += [figure.label for figure in kept if figure.schedule_id == row.id or _is_settlement(figure, row)]
         if users:
             raise InvalidModel(
                 f"{row.label} is needed by {', '.join(users[:6])}. Change those first.", f"schedules/{name}"
             )
         edit.describe(f"schedule:{row.id}", sentence)
-        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.schedule_id) == row.id)).all():
+        settled = f"settled_schedule:{row.id}:"
+        about = (col(ChangeRow.schedule_id) == row.id) | col(ChangeRow.part).startswith(settled, autoescape=True)
+        for change in edit.session.exec(select(ChangeRow).where(about)).all():
             edit.remove(change)
         edit.remove(row)
         _refuse_lost(edit)
@@ -117,6 +119,11 @@ def set_register_value(edit: Edit, schedule: ScheduleRow, part: str, member: str
     return True
 
 
+def _is_settlement(figure: Any, row: ScheduleRow) -> bool:
+    """Whether a figure or limit is on what pays for a schedule's purchases."""
+    return str(figure.part or "").startswith(f"settled_schedule:{row.id}:")
+
+
 def _stored(edit: Edit, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
     """Settings with their lines by id."""
     ids = {line.name: line.id for line in edit.names.lines}
@@ -128,15 +135,13 @@ def _stored(edit: Edit, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
 
 
 def _refuse_lost(edit: Edit) -> None:
-    """Refuse where a change of a case or move would be about a line that is no longer written."""
+    """Refuse where a change, figure or limit would be about a line that is no longer written."""
     model = present_model(edit)
     known = model.line_by_name
     holders: list[Case | Move] = [*model.cases, *model.moves]
-    for holder in holders:
-        for change in holder.changes:
-            if change.line not in known:
-                raise InvalidModel(
-                    f"{holder.label} changes {change.line}, which would then be settled otherwise. Take that change "
-                    "back first.",
-                    f"changes/{change.line}",
-                )
+    about = [(f"{holder.label} changes", change.line) for holder in holders for change in holder.changes]
+    about += [(f"{figure.label} reads", figure.line) for figure in model.figures]
+    about += [(f"{limit.label} reads", limit.line) for limit in model.limits]
+    for who, line in about:
+        if line not in known:
+            raise InvalidModel(f"{who} {line}, which would no longer be there. Take that back first.", f"lines/{line}")

@@ -61,7 +61,9 @@ def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
         edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
         for name, own in by_line.items():
             target = edit.names.target(name)
-            if row.parent_id is None:
+            line = model.line(name)
+            # A schedule's calculated line has no formula to edit: also in the root case it is adjusted.
+            if row.parent_id is None and (line.is_assumption or not line.is_generated):
                 _change_rules(edit, model, model.line(name), target, own)
             else:
                 _change_case(edit, row, target, own, model)

@@ -68,6 +68,7 @@ def open_view(model_id: int, page: str) -> View:
     before = workspace().at(model_id, address.since) if address.since not in (None, snapshot.revision) else None
     sketch = workspace().sketches.of(model_id, person())
     if sketch is not None and sketch.changes:
+        sketch = sketch.upon(snapshot.model)
         shows_it = sketch.case == address.case
         return View(snapshot.sketched(sketch.layer), snapshot if shows_it else before, address, sketch)
     return View(snapshot, before, address, sketch)

@@ -2,6 +2,7 @@
 
 from flask import Blueprint, Response, request
 
+from widefork.store.edits import CellsBack, back_to_parent
 from widefork.web.pages.terms.doings import plan_doing, put_off
 from widefork.web.pages.terms.view import build
 from widefork.web.shared.context import change_values, make_edit, open_view, refuse_sketch, render_page
@@ -26,6 +27,17 @@ def put_payment_off(model_id: int) -> Response:
     view = open_view(model_id, "terms")
     change, sentence = put_off(view.snapshot.model, request.form)
     return change_values(view, view.address.case, [change], sentence)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/terms/take-back")
+def take_back(model_id: int) -> Response:
+    """Take what the active case does to a calculated line out of it again."""
+    view = open_view(model_id, "terms")
+    refuse_sketch(view)
+    line = view.snapshot.model.line(request.form.get("line", ""))
+    case = view.snapshot.model.case(view.address.case)
+    sentence = f"{line.label}: as the terms say again in {case.label}"
+    return make_edit(model_id, back_to_parent(case.name, [CellsBack(line.name)], sentence))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/terms/<doing>")

@@ -8,6 +8,7 @@ import numpy as np
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.assemble import book_of, opening_balances, write_schedules
 from widefork.core.finance.schedules import SCHEDULES, Draft, Schedule, SettingKind
+from widefork.core.finance.settlement import SETTLED
 from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS, Caption, Statement
 from widefork.core.finance.statements.layouts import LAYOUTS
 from widefork.core.finance.when_paid import Payment, payments, posts_nowhere
@@ -17,6 +18,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Cell, Column, Columns, cells_of, columns_of, values_of
+from widefork.web.shared.wording import change_words
 
 PAID, OPENING = "paid", "opening"
 _NO_CAPTION = Caption("", "", Statement.NOTE)
@@ -91,6 +93,7 @@ class Open:
     register: str = ""
     drivers_url: str = ""
     settlements: tuple[tuple[str, str], ...] = ()
+    adjusted: tuple[tuple[str, str], ...] = ()
     put_off_from: str = ""
     put_off_to: str = ""
 
@@ -139,6 +142,8 @@ class PaidRow:
     amount: str
     url: str
     choices: tuple[tuple[str, str], ...]
+    settlement: str
+    adjusted: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -287,6 +292,7 @@ def _opened(view: View, draft: Draft, table: Columns) -> Open:
         register,
         view.address.url("drivers", open=given.name, focus=draft.lines[0].name if draft.lines else None),
         _settlements(view, draft),
+        _adjusted(view, tuple(line.name for line in draft.lines if not line.is_assumption)),
         first_plan.label,
         first_plan.plus(2).label,
     )
@@ -369,6 +375,8 @@ def _paid(view: View) -> tuple[PaidRow, ...]:
     for payment in payments(stored):
         kinds = ("receivables",) if payment.is_receipt else ("payables", "accrued_costs", "payroll")
         year = columns_of(view).all[-1:]
+        own = f"{SETTLED}_{payment.line}"
+        settlement = own if own in view.snapshot.model.line_by_name else ""
         line = view.snapshot.model.line(payment.line)
         rows.append(
             PaidRow(
@@ -376,9 +384,18 @@ def _paid(view: View) -> tuple[PaidRow, ...]:
                 formats.cell(values_of(view, payment.line, year)[0], line.unit) if year else "",
                 view.address.url(open=payment.schedule, new="") if payment.schedule else "",
                 tuple((given.name, given.label) for given in settlers if given.kind in kinds),
+                settlement,
+                _adjusted(view, (settlement,)) if settlement else (),
             )
         )
     return tuple(rows)
+
+
+def _adjusted(view: View, lines: tuple[str, ...]) -> tuple[tuple[str, str], ...]:
+    """What the active case itself does to calculated lines, such as a payment put off: (line, in words)."""
+    model = view.snapshot.model
+    own = [change for change in model.case(view.address.case).changes if change.line in lines]
+    return tuple((change.line, f"{_short(view, change.line)}: {change_words(change, model)}") for change in own)
 
 
 def _settles(given: ScheduleSettings) -> bool:
