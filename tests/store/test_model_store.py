@@ -1,3 +1,4 @@
+from contextlib import suppress
 from dataclasses import replace
 
 import pytest
@@ -173,7 +174,8 @@ def test_any_run_of_edits_undone_is_the_model_before_it(store, edits_made):
     before = store.load(1).model
     revision = store.revision(1)
     for case, (line, members), operation, amount, first, last in edits_made:
-        change(store, case, line, amount, members, operation=operation, first=first, last=last)
+        with suppress(InvalidModel):  # days beyond what terms can be; then nothing is stored
+            change(store, case, line, amount, members, operation=operation, first=first, last=last)
     made = store.revision(1) - revision
     for _ in range(made):
         store.undo(1, "Ines")
