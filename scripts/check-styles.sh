@@ -2,7 +2,7 @@
 # Rebuilds the stylesheet and compares it with the committed one.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-if [ ! -x node_modules/.bin/tailwindcss ]; then
+if [ ! -x node_modules/.bin/tailwindcss ] || [ ! -f node_modules/axe-core/axe.min.js ]; then
   npm install --no-save --ignore-scripts --no-package-lock >/dev/null 2>&1
 fi
 built=$(mktemp --suffix=.css)

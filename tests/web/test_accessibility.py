@@ -1,0 +1,29 @@
+"""The accessibility checker (axe-core) finds nothing on any page, in any of the ways it is shown."""
+
+from pathlib import Path
+
+import pytest
+
+AXE = Path(__file__).parents[2] / "node_modules" / "axe-core" / "axe.min.js"
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
+PLACES = [
+    "m/1/lookout?case=worst", "m/1/frame", "m/1/drivers", "m/1/drivers?open=kit_price&shape=kit_price@Coast",
+    "m/1/terms?open=kit_customers", "m/1/terms?open=lab_assets", "m/1/terms?open=paid", "m/1/terms?open=opening",
+    "m/1/terms?new=loan", "m/1/statements", "m/1/statements?arrange=yes&beside=share", "m/1/statements?show=ratios",
+    "m/1/statements?show=checks", "m/1/compare", "m/1/swings", "m/1/work_back?case=worst&ask=1",
+    "m/1/roots?line=revenue&start=2027-05&end=2027-05", "m/1/log", "m/1/seals", "models",
+]  # fmt: skip
+
+
+@pytest.mark.skipif(not AXE.exists(), reason="npm is not here to bring the checker")
+@pytest.mark.parametrize("place", PLACES)
+def test_the_checker_finds_nothing(chromium, address, place):
+    # The page's own policy keeps foreign scripts out; only here may one look at it.
+    context = chromium.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
+    page = context.new_page()
+    page.goto(f"{address}/{place}")
+    page.wait_for_load_state("networkidle")
+    page.evaluate(AXE.read_text("utf-8"))
+    found = page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)
+    context.close()
+    assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == []
