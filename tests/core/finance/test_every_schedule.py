@@ -132,6 +132,19 @@ def test_unknown_schedules_and_settings_name_the_nearest():
         company(schedule("loan", "settled"))
 
 
+def test_what_is_settled_is_earned_or_charged():
+    fees = given("fees", 5, unit="EUR")
+    with pytest.raises(InvalidModel, match="neither earned nor charged"):
+        company(bare("receivables", of=["fees"], days=5), lines=(fees,))
+    plan = company(
+        bare("receivables", of=["fees"], days=5), bare("prepaid_billing", "ahead", of=["fees"]), lines=(fees,)
+    )
+    assert_ties(plan)
+    interest = given("fees", 5, unit="EUR", posts_to="interest_expense")
+    with pytest.raises(InvalidModel, match="neither earned nor charged"):
+        company(bare("payables", of=["fees"], days=5), lines=(interest,))
+
+
 def test_a_line_is_settled_once():
     with pytest.raises(InvalidModel, match="sales is settled by Here already"):
         company(schedule("receivables", "here"), schedule("receivables", "there"))

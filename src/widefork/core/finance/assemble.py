@@ -5,8 +5,8 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 
 from widefork.core.errors import InvalidModel, UnknownName
-from widefork.core.finance.schedules import SCHEDULES, Book, Draft, named_lines, summed
-from widefork.core.finance.settlement import SETTLED, settlement_lines
+from widefork.core.finance.schedules import SCHEDULES, Book, Draft, Role, named_lines, summed
+from widefork.core.finance.settlement import SETTLED, paid_as, settlement_lines
 from widefork.core.finance.statements.caption import Caption
 from widefork.core.finance.statements.captions import (
     CAPTION_BY_NAME,
@@ -71,6 +71,15 @@ def write_schedules(model: Model) -> tuple[Draft, ...]:
     InvalidModel: an unknown schedule, a setting that is missing or wrong, or lines two schedules settle.
     """
     book = book_of(model)
+    book.settlers_of_stocks()
+    for name, given in book.roles[Role.SETTLED].items():
+        line = model.line_by_name.get(name)
+        if line is not None and not paid_as(line, book, model):
+            raise InvalidModel(
+                f"{line.label} is settled by {given.label} but is neither earned nor charged: let it post to the "
+                "income statement, or spread it by prepaid billing or prepaid costs.",
+                f"schedules/{given.name}",
+            )
     drafts = []
     for given in model.schedules:
         place = f"schedules/{given.name}"

@@ -42,22 +42,22 @@ class Unsettled:
 def unsettled(model: Model, book: Book) -> tuple[Unsettled, ...]:
     """Return the user's lines that are invoiced or paid and that no schedule settles, in reading order."""
     found: dict[str, Unsettled] = {}
+    settled_stocks = book.settlers_of_stocks()
     for line in model.lines:
-        if book.has(Role.SETTLED, line.name):
-            continue
-        paid_as = _paid_as(line, book, model)
+        settles_as = paid_as(line, book, model)
         stock = book.roles[Role.STOCKED].get(line.name)
-        if not paid_as:
+        if not settles_as or book.has(Role.SETTLED, line.name) or (stock is not None and stock.name in settled_stocks):
             continue
         if stock is None:
-            found[line.name] = Unsettled(line.name, line.label, book.invoiced([line]), paid_as)
+            found[line.name] = Unsettled(line.name, line.label, book.invoiced([line]), settles_as)
         else:
             name = f"{stock.name}_purchases"
-            found[name] = Unsettled(name, f"{stock.label}: purchases", book.invoiced([line]), paid_as)
+            found[name] = Unsettled(name, f"{stock.label}: purchases", book.invoiced([line]), settles_as)
     return tuple(found.values())
 
 
-def _paid_as(line: Line, book: Book, model: Model) -> str:
+def paid_as(line: Line, book: Book, model: Model) -> str:
+    """Return the caption of receipts and payments a line is settled under; empty where it is none."""
     if book.has(Role.SPREAD_REVENUE, line.name):
         return "customer_receipts"
     if book.has(Role.SPREAD_COST, line.name):

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 
 from widefork.core.finance.assemble import book_of, write_schedules
 from widefork.core.finance.schedules import Role
-from widefork.core.finance.settlement import unsettled
 from widefork.core.finance.statements.captions import CAPTION_BY_NAME, INCOME
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
@@ -42,7 +41,7 @@ def payments(model: Model) -> tuple[Payment, ...]:
     book = book_of(model)
     drafts = {draft.given.name: draft for draft in write_schedules(model)}
     within = {row.name: row.within for row in model.statements.rows}
-    by_line = {entry.name: entry for entry in unsettled(model, book)}
+    stocks = book.settlers_of_stocks()
     found = []
     for line in model.lines:
         caption = CAPTION_BY_NAME.get(within.get(line.posts_to, line.posts_to))
@@ -53,16 +52,17 @@ def payments(model: Model) -> tuple[Payment, ...]:
         is_receipt = book.has(Role.SPREAD_REVENUE, line.name) or (
             caption is not None and caption.paid_as in ("customer_receipts", "other_receipts")
         )
+        stock = book.roles[Role.STOCKED].get(line.name)
+        if settler is None and stock is not None:
+            settler = stocks.get(stock.name)
         words = IN_THE_MONTH
         if settler is not None:
             draft = drafts[settler.name]
             words = draft.schedule.words(draft)
-        stock = book.roles[Role.STOCKED].get(line.name)
         if stock is not None:
             words = f"bought for {stock.label}, paid {words}"
-        label = line.label if line.name in by_line or settler is not None or stock is not None else line.name
         settled_by = settler.name if settler is not None else ""
-        found.append(Payment(line.name, label, is_receipt, line.posts_to, settled_by, words))
+        found.append(Payment(line.name, line.label, is_receipt, line.posts_to, settled_by, words))
     return tuple(found)
 
 

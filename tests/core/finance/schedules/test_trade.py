@@ -160,6 +160,16 @@ def test_terms_of_what_is_kept_in_stock_apply_to_what_is_bought():
     assert series(plan, "payables") == pytest.approx([200, 100, 100])
 
 
+def test_what_is_bought_for_one_stock_is_settled_once():
+    more = given("more", 50, unit="EUR", posts_to="cost_of_sales")
+    stock = bare("inventory", "stock", of=["costs", "more"], days=30)
+    plan = company(stock, schedule("payables", days=30), lines=(more,), costs=100)
+    assert series(plan, "payables")[:3] == pytest.approx([300, 150, 150])
+    assert np.abs(evaluate(plan).values("methods_difference")).max() < 1e-9
+    with pytest.raises(InvalidModel, match="both settle materials of Stock"):
+        company(stock, schedule("payables"), bare("payables", "others", of=["more"], days=9), lines=(more,))
+
+
 def test_sales_tax_goes_through_cash_and_not_through_income():
     # common practice, constructed: 20 % both ways, net tax of a month paid in the next
     tax = schedule("sales_tax", rhythm="monthly")

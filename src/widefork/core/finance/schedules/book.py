@@ -43,6 +43,24 @@ class Book:
         """Return whether some schedule has this role for a line."""
         return line in self.roles[role]
 
+    def settlers_of_stocks(self) -> dict[str, ScheduleSettings]:
+        """Return, by stock, the schedule that settles what is bought for it.
+
+        Raises
+        ------
+        InvalidModel: materials of one stock settled by two schedules; what is bought cannot be told apart.
+        """
+        found: dict[str, ScheduleSettings] = {}
+        for line, stock in self.roles[Role.STOCKED].items():
+            settler = self.roles[Role.SETTLED].get(line)
+            if settler is not None and found.setdefault(stock.name, settler) is not settler:
+                raise InvalidModel(
+                    f"{found[stock.name].label} and {settler.label} both settle materials of {stock.label}. What is "
+                    "bought for one stock has one set of terms; keep the others in a stock of their own.",
+                    f"schedules/{settler.name}",
+                )
+        return found
+
     def invoiced(self, lines: Iterable[Line]) -> str:
         """Return the formula of what is invoiced for lines in a month, sales tax included; ``0`` for none.
 

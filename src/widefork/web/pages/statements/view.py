@@ -83,7 +83,7 @@ class StatementSheet:
     show_all_url: str
     is_arranging: bool
     arrange_url: str
-    layouts: tuple[tuple[str, str, bool], ...]
+    layouts: tuple[tuple[str, str, str, bool], ...]
 
 
 def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
@@ -117,7 +117,7 @@ def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
         view.address.url(all=None if asked.everything else "yes"),
         asked.is_arranging,
         view.address.url(arrange=None if asked.is_arranging else "yes"),
-        tuple((layout.name, layout.label, layout.name == model.statements.layout) for layout in LAYOUTS),
+        tuple((one.name, one.label, one.summary, one.name == model.statements.layout) for one in LAYOUTS),
     )
 
 

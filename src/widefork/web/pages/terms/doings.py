@@ -19,7 +19,6 @@ from widefork.web.pages.terms.view import register_of
 from widefork.web.shared import formats
 from widefork.web.shared.naming import name_from
 
-Form = "MultiDict[str, str]"
 LONGEST_LABEL = 60
 
 
