@@ -36,6 +36,13 @@ def test_kinds_that_can_say_anything_keep_the_numbers(rule, name):
     np.testing.assert_allclose(fitted.values(LINE), values, rtol=1e-9, atol=1e-6)
 
 
+def test_a_small_bend_beside_a_large_one_is_kept():
+    steps = RULES["steps"].read({"2026-02": 0.0001, "2027-01": 100000})
+    points = RULES["points"]
+    fitted = points.read(points.fit(LINE, steps.values(LINE)))
+    np.testing.assert_allclose(fitted.values(LINE), steps.values(LINE), rtol=1e-9)
+
+
 @pytest.mark.parametrize(
     "phrase",
     ["46", "by year: FY26 24.9, FY27 25.9, FY28 31", "by quarter: 5 in Q1 26, 7 in Q3 26, 9 in Q4 27",

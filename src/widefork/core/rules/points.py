@@ -45,7 +45,10 @@ def _from_words(phrase: str, read: ReadAmount) -> Any | None:
 
 def _fit(timeline: Timeline, values: Values) -> Any:
     """The ends, and every month in which the direction changes."""
-    bends = np.abs(np.diff(values, 2)) > 1e-9 * max(1.0, float(np.abs(values).max()))
+    # Measured by the amounts beside it: beside a large one elsewhere, a small bend is still one.
+    sizes = np.abs(values)
+    beside = np.maximum(np.maximum(sizes[:-2], sizes[1:-1]), sizes[2:])
+    bends = np.abs(np.diff(values, 2)) > 1e-12 * beside
     kept = [0, *(int(place) + 1 for place in np.flatnonzero(bends)), timeline.month_count - 1]
     return {str(timeline.months[place]): plain(float(values[place])) for place in kept}
 
