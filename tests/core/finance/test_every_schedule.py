@@ -132,6 +132,20 @@ def test_unknown_schedules_and_settings_name_the_nearest():
         company(schedule("loan", "settled"))
 
 
+@pytest.mark.parametrize(("kind", "key"), [("loan", "drawn_in"), ("lease", "begins"), ("accrued_costs", "first_paid")])
+def test_what_began_before_the_model_is_given_as_an_opening(kind, key):
+    with pytest.raises(InvalidModel, match=r"Nov 25 lies before the first month, Jan 26\. Give") as fault:
+        example(kind, **{key: "2025-11"})
+    assert fault.value.place == f"schedules/it/{key}"
+
+
+def test_equipment_is_taxed_once():
+    one = schedule("sales_tax", "one", on_equipment="taxed")
+    other = bare("sales_tax", "other", rate=0.1, on_equipment="taxed")
+    with pytest.raises(InvalidModel, match="taxes the equipment bought already"):
+        company(one, other, schedule("fixed_assets"))
+
+
 def test_what_is_settled_is_earned_or_charged():
     fees = given("fees", 5, unit="EUR")
     with pytest.raises(InvalidModel, match="neither earned nor charged"):

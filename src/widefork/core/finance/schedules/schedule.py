@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from widefork.core.axes import Dimension
+from widefork.core.axes import Dimension, Month
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.finance.schedules.book import Book
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
@@ -102,6 +102,13 @@ class Draft:
     def refuse(self, sentence: str, key: str = "") -> InvalidModel:
         """Return the error to raise about a setting, or about the schedule as a whole."""
         return InvalidModel(sentence, f"{self.place}/{key}" if key else self.place)
+
+    def refuse_before_start(self, month: Month, key: str, instead: str) -> None:
+        """Raise InvalidModel where a month lies before the model's first: what happened then is given as an opening."""
+        start = self.model.timeline.start
+        if month < start:
+            label = self.schedule.setting(key).label.capitalize()
+            raise self.refuse(f"{label}: {month.label} lies before the first month, {start.label}. {instead}", key)
 
     def lines_of(self, key: str) -> tuple[Line, ...]:
         """Return the lines a setting names; none where it was not given."""

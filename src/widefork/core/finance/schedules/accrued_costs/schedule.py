@@ -7,6 +7,7 @@ from widefork.core.language.printing import write_number
 
 def _write(draft: Draft) -> None:
     every, first, opening = draft.value("every"), draft.value("first_paid"), draft.value("opening_balance")
+    draft.refuse_before_start(first, "first_paid", "Give the next month it is paid in.")
     charged = draft.calculate("charged", "charged, tax included", draft.book.invoiced(draft.lines_of("of")))
     months = f"(month - {first.words}) / {every}"
     is_paid = f"month >= {first.words} and {months} = round_down({months})"

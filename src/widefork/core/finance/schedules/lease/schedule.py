@@ -25,6 +25,8 @@ def _write(draft: Draft) -> None:
         settles = "staff_payments" if draft.value("caption") == "people_costs" else "supplier_payments"
         draft.calculate("settled", "paid in the month", paid, settles)
         return
+    instead = "Give what is owed at the start, the leased asset and the months left instead."
+    draft.refuse_before_start(first, "begins", instead)
     rate = draft.assume("rate")
     monthly = f"{rate} / months_per_year"
     left = f"max(1, {last.words} - month + 1)"

@@ -76,6 +76,9 @@ def _write(draft: Draft) -> None:
         raise draft.refuse(
             "A loan is either drawn in a month (drawn_in, amount) or owed already (opening_balance); give one of them."
         )
+    if not owed:
+        instead = "Give what is owed at the start and the months left instead."
+        draft.refuse_before_start(draft.value("drawn_in"), "drawn_in", instead)
     course = _course(draft, owed)
     monthly = f"{draft.assume('rate')} / months_per_year"
     balance = draft.name("balance")

@@ -23,6 +23,12 @@ def _equipment(draft: Draft) -> str:
     if draft.value("on_equipment") == "untaxed":
         return ""
     schedules = draft.model.schedules
+    others = [given for given in schedules if given.kind == "sales_tax" and given.name != draft.given.name]
+    taxed = [given.label for given in others if given.settings.get("on_equipment") == "taxed"]
+    if taxed:
+        raise draft.refuse(
+            f"{taxed[0]} taxes the equipment bought already; leave it out here, or there.", "on_equipment"
+        )
     bought = [f"{given.name}_bought" for given in schedules if given.kind == "fixed_assets"]
     bought += [f"sum_over({given.name}_bought)" for given in schedules if given.kind == "asset_register"]
     return " + ".join(bought)
