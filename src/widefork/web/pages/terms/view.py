@@ -6,14 +6,14 @@ from importlib.resources import files
 import numpy as np
 
 from widefork.core.errors import InvalidModel
-from widefork.core.finance.assemble import book_of, opening_balances, write_schedules
+from widefork.core.finance.assemble import book_of, write_schedules
 from widefork.core.finance.schedules import SCHEDULES, Draft, Schedule, SettingKind
 from widefork.core.finance.settlement import SETTLED
-from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS, Caption, Statement
-from widefork.core.finance.statements.layouts import LAYOUTS
+from widefork.core.finance.statements import CAPTION_BY_NAME, Caption, Statement
 from widefork.core.finance.when_paid import Payment, payments, posts_nowhere
 from widefork.core.graph.model import ScheduleSettings
 from widefork.web.pages.terms.fields import Field, fields_of
+from widefork.web.pages.terms.opening import OpeningSheet, build_opening
 from widefork.web.shared import formats
 from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View
@@ -110,31 +110,6 @@ class Open:
 
 
 @dataclass(frozen=True)
-class OpeningRow:
-    """A caption's opening balance. ``parts`` are the schedules it comes from, as (label, address, amount)."""
-
-    name: str
-    label: str
-    emphasis: str
-    text: str
-    typed: str
-    is_own: bool
-    parts: tuple[tuple[str, str, str], ...]
-
-
-@dataclass(frozen=True)
-class OpeningSheet:
-    """The opening balance sheet. ``difference`` is empty where it balances; ``suggestion`` would make it."""
-
-    month: str
-    rows: tuple[OpeningRow, ...]
-    difference: str
-    words: str
-    suggestion: str
-    suggested: str
-
-
-@dataclass(frozen=True)
 class PaidRow:
     """A line and when it is paid; ``choices`` are the schedules that could settle it."""
 
@@ -171,7 +146,7 @@ def build(view: View, shows: str, new_kind: str) -> TermsPage:
     if shows not in (*drafts, PAID, OPENING) and not new_kind:
         shows = next(iter(drafts), PAID)
     table = columns_of(view)
-    opening = _opening(view)
+    opening = build_opening(view)
     opened = None
     if new_kind:
         opened = _new(view, SCHEDULES[new_kind])
@@ -329,7 +304,7 @@ def _rows(view: View, draft: Draft, table: Columns) -> tuple[RollRow, ...]:
     for roll in draft.rolls:
         rows.append(_opening_row(view, roll.balance, table))
         rows += [_roll_row(view, name, "+", table) for name in roll.adds]
-        rows += [_roll_row(view, name, MINUS, table) for name in roll.takes]
+        rows += [_roll_row(view, name, formats.MINUS, table) for name in roll.takes]
         rows.append(_roll_row(view, roll.balance, "=", table))
         shown |= {roll.balance, *roll.adds, *roll.takes}
     for line in draft.lines:
@@ -337,9 +312,6 @@ def _rows(view: View, draft: Draft, table: Columns) -> tuple[RollRow, ...]:
         if line.name not in shown and is_worth_showing:
             rows.append(_roll_row(view, line.name, "", table))
     return tuple(rows)
-
-
-MINUS = "−"
 
 
 def _short(view: View, name: str) -> str:
@@ -400,51 +372,6 @@ def _adjusted(view: View, lines: tuple[str, ...]) -> tuple[tuple[str, str], ...]
 
 def _settles(given: ScheduleSettings) -> bool:
     return given.kind in ("receivables", "payables", "accrued_costs", "payroll")
-
-
-def _opening(view: View) -> OpeningSheet:
-    model, currency = view.snapshot.model, view.snapshot.model.currency
-    lines = [line for line in model.lines if line.posts_to]
-    openings = opening_balances(lines, model)
-    labels = {given.name: given.label for given in model.schedules}
-    rows = []
-    for name in LAYOUTS[model.statements.layout].rows[Statement.BALANCE]:
-        caption = CAPTION_BY_NAME[name]
-        posted = [line for line in lines if line.posts_to == name and line.opening and line.source is not None]
-        parts = tuple(
-            (
-                labels.get(line.source.schedule, line.label),
-                view.address.url(open=line.source.schedule, new=""),
-                formats.cell(line.opening, currency),
-            )
-            for line in posted
-            if line.source is not None
-        )
-        is_own = name in OPENING_CAPTIONS
-        if not openings[name] and not is_own and caption.emphasis == "part":
-            continue
-        rows.append(
-            OpeningRow(
-                name,
-                model.line(name).label,
-                caption.emphasis.value,
-                formats.cell(openings[name], currency),
-                formats.written_out(openings[name]) if is_own else "",
-                is_own,
-                parts,
-            )
-        )
-    gap = openings["total_assets"] - openings["equity_and_liabilities"]
-    balanced = abs(gap) < 0.005
-    wanted = openings["retained_earnings"] + gap
-    return OpeningSheet(
-        model.timeline.start.plus(-1).label,
-        tuple(rows),
-        "" if balanced else formats.amount(abs(gap), currency),
-        "" if balanced else f"Assets are {'above' if gap > 0 else 'below'} equity and liabilities by that.",
-        "" if balanced else f"Retained earnings of {formats.amount(wanted, currency)} would balance it.",
-        "" if balanced else formats.written_out(wanted),
-    )
 
 
 def register_of(schedule: Schedule, given: ScheduleSettings) -> str:
