@@ -6,6 +6,7 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
@@ -54,6 +55,7 @@ def load_model(session: Session, model_id: int) -> Model:
         opening_balances=row.opening_balances,
         statements=statements_of(row.statements),
         limits=tuple(_limit(limit, names) for limit in names.limits),
+        closings=tuple(closing_of(closing, names) for closing in names.closings),
         cases=tuple(_case(case, names) for case in names.cases),
         figures=tuple(_figure(figure, names) for figure in names.figures),
         moves=tuple(
@@ -85,7 +87,7 @@ def _line(row: LineRow, names: Names) -> Line:
         Rollup(OverTime(rollup["time"]), OverMembers(rollup["members"]), rollup["numerator"], rollup["denominator"]),
         row.opening,
         tuple(row.history),
-        {_key(entry["members"], names): tuple(entry["values"]) for entry in row.actuals},
+        {_key(entry["members"], names): with_gaps(entry["values"]) for entry in row.actuals},
         row.posts_to,
         row.note,
         allow_loop=row.allow_loop,
@@ -179,6 +181,20 @@ def _limit(row: LimitRow, names: Names) -> Limit:
         row.is_covenant,
         row.note,
     )
+
+
+def with_gaps(amounts: Iterable[float | None]) -> tuple[float, ...]:
+    """Return actuals with what is not known as NaN."""
+    return tuple(NOT_GIVEN if amount is None else amount for amount in amounts)
+
+
+def closing_of(row: ClosingRow, names: Names) -> Closing:
+    """Return a month closed, in names; what has gone since is left out."""
+    schedules = {str(schedule.id): schedule.name for schedule in names.schedules}
+    figures = {name: amount for key, amount in row.figures.items() if (name := names.known_name(key))}
+    notes = {name: note for key, note in row.notes.items() if (name := names.known_name(key))}
+    ages = {schedules[key]: tuple(amounts) for key, amounts in row.ages.items() if key in schedules}
+    return Closing(Month.parse(row.month), figures, ages, notes)
 
 
 def _figure(row: FigureRow, names: Names) -> Figure:

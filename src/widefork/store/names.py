@@ -13,6 +13,7 @@ from widefork.core.finance.statements import CAPTION_BY_NAME
 from widefork.core.lines import MemberKey
 from widefork.store.tables import (
     CaseRow,
+    ClosingRow,
     DimensionRow,
     FigureRow,
     FlagRow,
@@ -37,9 +38,20 @@ class Target:
     schedule_id: int | None = None
     part: str | None = None
 
+    @classmethod
+    def of_key(cls, key: str) -> "Target":
+        """Return the target a text made by ``key`` speaks of."""
+        kind, _, rest = key.partition(":")
+        if kind == "line":
+            return cls(line_id=int(rest))
+        if kind == "schedule":
+            owner, _, part = rest.partition(":")
+            return cls(schedule_id=int(owner), part=part)
+        return cls(part=rest)
+
     @property
     def key(self) -> str:
-        """The target as text, for the log's subjects."""
+        """The target as text, for the log's subjects and for documents."""
         if self.line_id is not None:
             return f"line:{self.line_id}"
         return f"schedule:{self.schedule_id}:{self.part}" if self.schedule_id is not None else f"caption:{self.part}"
@@ -63,6 +75,8 @@ class Names:
         self.flags: list[FlagRow] = _rows(session, FlagRow, model_id)
         self.figures: list[FigureRow] = _rows(session, FigureRow, model_id)
         self.limits: list[LimitRow] = _rows(session, LimitRow, model_id)
+        closed = select(ClosingRow).where(ClosingRow.model_id == model_id).order_by(ClosingRow.month)
+        self.closings: list[ClosingRow] = list(session.exec(closed).all())
 
     def member_id(self, dimension: str, member: str) -> int:
         """Return a member's id."""
@@ -110,6 +124,13 @@ class Names:
         if kind == "line":
             return _SETTLED + self.name_of(Target(line_id=int(parts[0])))
         return _SETTLED + self.name_of(Target(schedule_id=int(parts[0]), part=parts[1]))
+
+    def known_name(self, key: str) -> str | None:
+        """Return the present name of what a target's key speaks of; None where it has gone."""
+        try:
+            return self.name_of(Target.of_key(key))
+        except StopIteration:
+            return None
 
     def case(self, name: str) -> CaseRow:
         """Return a case's row."""

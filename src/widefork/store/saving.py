@@ -5,6 +5,7 @@ from typing import Any
 
 from sqlmodel import Session
 
+from widefork.core.closing import Closing
 from widefork.core.changes import Change
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Limit, Model, StatementSettings
@@ -114,6 +115,8 @@ def store_model(session: Session, model: Model) -> ModelRow:
         session.add(figure_row(figure, place, model, names))
     for place, limit in enumerate(model.limits):
         session.add(limit_row(limit, place, names))
+    for closing in model.closings:
+        session.add(closing_row(closing, names))
     session.flush()
     return frame
 
@@ -178,7 +181,7 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         opening=line.opening,
         history=list(line.history),
         actuals=[
-            {"members": names.key_ids(line.dimensions, key), "values": list(values)}
+            {"members": names.key_ids(line.dimensions, key), "values": without_gaps(values)}
             for key, values in line.actuals.items()
         ],
         posts_to=line.posts_to,
@@ -213,6 +216,23 @@ def limit_row(limit: Limit, position: int, names: Names) -> LimitRow:
         first=text_of(limit.first),
         is_covenant=limit.is_covenant,
         note=limit.note,
+    )
+
+
+def without_gaps(amounts: Iterable[float]) -> list[float | None]:
+    """Return actuals as a row keeps them: null where nothing is known."""
+    return [None if amount != amount else amount for amount in amounts]
+
+
+def closing_row(closing: Closing, names: Names) -> ClosingRow:
+    """Return the row of a month closed."""
+    schedules = {schedule.name: str(schedule.id) for schedule in names.schedules}
+    return ClosingRow(
+        model_id=names.model_id,
+        month=str(closing.month),
+        figures={names.target(name).key: amount for name, amount in closing.figures.items()},
+        ages={schedules[name]: list(amounts) for name, amounts in closing.ages.items() if name in schedules},
+        notes={names.target(name).key: note for name, note in closing.notes.items()},
     )
 
 

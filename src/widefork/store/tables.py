@@ -121,7 +121,10 @@ class FlagRow(SQLModel, table=True):
 
 
 class LineRow(SQLModel, table=True):
-    """A line of the user's. ``rules`` and ``actuals`` are lists of {members: [member ids], ...}."""
+    """A line of the user's. ``rules`` and ``actuals`` are lists of {members: [member ids], ...}.
+
+    A month nothing is known of is null among actuals.
+    """
 
     __tablename__ = "line"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -263,6 +266,43 @@ class LimitRow(SQLModel, table=True):
     note: str
 
 
+class ClosingRow(SQLModel, table=True):
+    """A month closed: what the books said. ``figures`` and ``notes`` by a target's key, ``ages`` by schedule id."""
+
+    __tablename__ = "closing"
+    __table_args__ = (UniqueConstraint("model_id", "month"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    month: str
+    figures: dict[str, float] = _mapping()
+    ages: dict[str, list[float]] = _mapping()
+    notes: dict[str, str] = _mapping()
+
+
+class BooksRow(SQLModel, table=True):
+    """One person's books of a month on their way into the model: what was pasted, and how it is read. Not logged."""
+
+    __tablename__ = "books"
+    __table_args__ = (UniqueConstraint("model_id", "person"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    person: str
+    month: str
+    document: dict[str, Any] = _mapping()
+
+
+class AccountRow(SQLModel, table=True):
+    """What an account of the books was last matched with: a target's key, or nothing for one left out."""
+
+    __tablename__ = "account"
+    __table_args__ = (UniqueConstraint("model_id", "name"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    name: str
+    target: str
+    member: str = ""
+
+
 class SketchRow(SQLModel, table=True):
     """One person's scratch layer over one case.
 
@@ -354,6 +394,7 @@ ENTITIES: dict[str, type[SQLModel]] = {
         ChangeRow,
         FigureRow,
         LimitRow,
+        ClosingRow,
     )
 }
 """What an edit may touch."""

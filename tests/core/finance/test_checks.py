@@ -5,7 +5,9 @@ import pytest
 from tests.core.finance.sample import bare, schedule
 from tests.small import START, calculated, company, given
 from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.axes import Timeline
 from widefork.core.changes import Case, Change, Operation
+from widefork.core.closing import Closing
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.checks import ALL_CHECKS, Checked, limit_tests
 from widefork.core.graph.model import Limit, Rhythm
@@ -62,6 +64,14 @@ BROKEN = {
     "loops": (
         lambda: company(lines=(calculated("runaway", "2 * runaway + 1", unit="EUR", allow_loop=True),)),
         "did not settle",
+    ),
+    "unexplained": (
+        lambda: company(
+            schedule("loan", "debt"),
+            timeline=Timeline(START, 12, 1, START.plus(1)),
+            closings=(Closing(START.plus(1), {"debt_balance": 9000}),),
+        ),
+        "the books and what moves it differ",
     ),
     "own": (lambda: company(limits=(Limit("l", "Sales", "sales", most=900),)), "furthest in Jan 26"),
     "covenants": (

@@ -5,6 +5,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 
 from widefork.core.errors import InvalidModel, UnknownName
+from widefork.core.finance.books import BOOKS, books_lines, refuse_unknown, with_books
 from widefork.core.finance.schedules import SCHEDULES, Book, Draft, Role, named_lines, summed
 from widefork.core.finance.settlement import SETTLED, paid_as, settlement_lines
 from widefork.core.finance.statements.caption import Caption
@@ -39,19 +40,24 @@ def assemble(model: Model) -> Model:
     if settled:
         sections.append(Section(SETTLED, "Paid in the month", "what no terms settle"))
     lines = [*model.lines, *(line for draft in drafts for line in draft.lines), *settled]
+    books = books_lines(model, lines)
+    if books:
+        sections.append(Section(BOOKS, "From the books", "months closed"))
+        lines += books
     openings = opening_balances(lines, model)
     statements = [_row_line(row, lines, model) for row in model.statements.rows]
     statements += [_caption_line(caption, lines, model, openings) for caption in CAPTIONS]
     taken = {line.name for line in lines}
     statements += [_ratio_line(ratio, model) for ratio in RATIOS if ratio.name not in taken]
     names = {line.name for line in (*lines, *statements)}
+    refuse_unknown(model, names)
     for limit in model.limits:
         if limit.line not in names:
             raise InvalidModel(UnknownName("line", limit.line, names).sentence, f"limits/{limit.name}")
     return replace(
         model,
         sections=(*model.sections, *sections, Section(STATEMENTS, "Statements")),
-        lines=(*lines, *statements),
+        lines=tuple(with_books((*lines, *statements), model)),
     )
 
 
@@ -146,7 +152,8 @@ def opening_balances(lines: Iterable[Line], model: Model) -> dict[str, float]:
             openings[line.posts_to] += line.opening
     openings["cash_after_overdraft"] = openings["cash"] - openings["overdraft"]
     for caption in CAPTIONS:
-        if caption.is_balance and caption.formula and caption.name not in (*OPENING_CAPTIONS, "cash_after_overdraft"):
+        is_total = caption.is_balance and caption.formula and "(" not in caption.formula
+        if is_total and caption.name not in (*OPENING_CAPTIONS, "cash_after_overdraft"):
             openings[caption.name] = _total(caption.formula, openings)
     return openings
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Sketch, resolve
+from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
@@ -119,6 +120,7 @@ class Model:
     cases : the root first. moves : bundles of changes any case can switch on.
     flags : the modeller's own flags and counters.
     statements : how the statements are laid out. limits : covenants and checks of the user's own.
+    closings : what the books said at the end of months closed.
     sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
@@ -141,6 +143,7 @@ class Model:
     flags: tuple[Flag, ...] = ()
     statements: StatementSettings = field(default_factory=StatementSettings)
     limits: tuple[Limit, ...] = ()
+    closings: tuple[Closing, ...] = ()
     sketch: Sketch | None = None
 
     def __post_init__(self) -> None:
@@ -151,6 +154,7 @@ class Model:
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
         self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("limit", [limit.name for limit in self.limits])
+        self._check_unique("closing", [str(closing.month) for closing in self.closings])
         self._check_unique("schedule", [schedule.name for schedule in self.schedules])
         if not self.cases or self.cases[0].parent is not None:
             raise InvalidModel("A model's first case is its root and has no parent.", "cases")
@@ -212,6 +216,11 @@ class Model:
     def move_by_name(self) -> Mapping[str, Move]:
         """Moves by name."""
         return {move.name: move for move in self.moves}
+
+    @cached_property
+    def closed(self) -> Mapping[str, tuple[float, ...]]:
+        """What the books say by generated line or caption, one value for each actual month, NaN where nothing."""
+        return closed_series(self.closings, self.timeline)
 
     @property
     def flag_names(self) -> frozenset[str]:

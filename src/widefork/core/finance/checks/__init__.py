@@ -1,5 +1,6 @@
 """Checks that always run over every case. One line here per check."""
 
+from widefork.core.finance.checks.books import UNEXPLAINED
 from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.checks.inputs import COMPUTED, LEFT_OUT, LOOPS, POSSIBLE, SHARES, TWICE
 from widefork.core.finance.checks.limits import COVENANTS, OWN, LimitTest, limit_tests
@@ -20,6 +21,7 @@ ALL_CHECKS: Registry[Check] = Registry(
     LEFT_OUT,
     POSSIBLE,
     LOOPS,
+    UNEXPLAINED,
     OWN,
     COVENANTS,
 )

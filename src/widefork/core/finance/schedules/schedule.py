@@ -52,7 +52,44 @@ class Roll:
     takes: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Late:
+    """How the unexplained movement of a month closed is settled in the months after it.
+
+    Parameters
+    ----------
+    posts_to : caption the settlement posts to. formula : of the settlement, from the unexplained movement's name.
+    """
+
+    posts_to: str
+    formula: Callable[[str], str] = lambda moved: f"before({moved})"
+    label: str = "settled late"
+
+
 _FLOW = Rollup()
+_UNEXPLAINED = {
+    **dict.fromkeys(("property_and_equipment", "intangible_assets", "right_of_use_assets"), "unexplained_invested"),
+    **dict.fromkeys(("loans", "leases"), "unexplained_borrowed"),
+    **dict.fromkeys(
+        ("receivables", "other_receivables", "inventory", "prepaid_costs", "other_current_assets", "other_long_assets"),
+        "unexplained_paid",
+    ),
+}
+
+
+def unexplained_under(caption: str) -> tuple[str, str]:
+    """Return what an unexplained movement of a balance posts to, and the sign it has there."""
+    if caption == "asset_grants":  # taken away from the assets: what it grows by was received
+        return "unexplained_invested", "0 - "
+    if caption == "deposits":  # the cash flow shows these from the balance itself
+        return "", ""
+    return _UNEXPLAINED.get(caption, "unexplained_received"), ""
+
+
+def within_closed(model: Model, formula: str) -> str:
+    """Return a formula that holds in actual months only and is 0 in the plan."""
+    last = model.timeline.last_actual
+    return f"if month <= {last.words} then {formula} else 0" if last is not None else "0"
 
 
 @dataclass
@@ -72,6 +109,10 @@ class Draft:
     lines: list[Line] = field(default_factory=list)
     rolls: list[Roll] = field(default_factory=list)
     notices: list[str] = field(default_factory=list)
+
+    def is_closed(self, part: str) -> bool:
+        """Return whether the books say what one of the schedule's lines was in some month closed."""
+        return self.name(part) in self.model.closed
 
     @property
     def place(self) -> str:
@@ -116,8 +157,12 @@ class Draft:
 
     def first(self, key: str) -> float:
         """Return a series' value in the model's first month."""
+        return self.at(key, 0)
+
+    def at(self, key: str, place: int) -> float:
+        """Return a series' value in a month by its place, as the root case's rule has it."""
         rule: Rule = self.value(key)
-        return float(rule.values(self.model.timeline)[0])
+        return float(rule.values(self.model.timeline)[place])
 
     def shown(self, key: str) -> str:
         """Return a setting as a phrase may say it: a rule in its words, an amount grouped, a choice by its label."""
@@ -178,12 +223,32 @@ class Draft:
         opening: float,
         adds: Sequence[str],
         takes: Sequence[str],
+        late: Late | None = None,
+        kept_under: str = "",
         **more: Any,
     ) -> str:
-        """Write a balance that is its opening plus and less its movements; return its name."""
-        name = self.name(part)
+        """Write a balance that is its opening plus and less its movements; return its name.
+
+        Parameters
+        ----------
+        late : how what the books left unexplained is settled afterwards; None where it stays, or settles by itself.
+        kept_under : caption of the balance sheet it belongs to, where ``posts_to`` does not say.
+        """
+        name, unexplained = self.name(part), f"{part}_unexplained"
+        is_closed = self.is_closed(part)
+        if is_closed and late is not None:
+            formula = late.formula(self.name(unexplained))
+            takes = (*takes, self.calculate(f"{part}_late", late.label, formula, late.posts_to))
         formula = "".join((f"before({name})", *(f" + {flow}" for flow in adds), *(f" - {flow}" for flow in takes)))
-        self.rolls.append(Roll(name, tuple(adds), tuple(takes)))
+        if is_closed:
+            caption, sign = unexplained_under(kept_under or posts_to)
+            moved = within_closed(self.model, f"{sign}({name} - ({formula}))")
+            label_of_it = f"unexplained movement of {label}" if self.rolls else "unexplained movement"
+            known = self.calculate(unexplained, label_of_it, moved, caption)
+            more_adds, more_takes = ((), (known,)) if sign else ((known,), ())
+            self.rolls.append(Roll(name, (*adds, *more_adds), (*takes, *more_takes)))
+        else:
+            self.rolls.append(Roll(name, tuple(adds), tuple(takes)))
         return self.balance(part, label, formula, posts_to, opening, **more)
 
     def _add(self, part: str, label: str, unit: str, rollup: Rollup, **more: Any) -> None:

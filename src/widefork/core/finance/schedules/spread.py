@@ -1,6 +1,6 @@
 """Amounts spread over months: what several schedules do with what was paid, granted or bought at once."""
 
-from widefork.core.finance.schedules.schedule import Draft
+from widefork.core.finance.schedules.schedule import Draft, Late
 from widefork.core.language.printing import write_number
 from widefork.core.lines import Line
 
@@ -16,6 +16,11 @@ def spread(flow: str, months: int, opening: float = 0.0, opening_months: int = 1
     if opening:
         formula += f" + (if month_number <= {opening_months} then {write_number(opening)} / {opening_months} else 0)"
     return formula
+
+
+def spread_late(posts_to: str, months: int) -> Late:
+    """Return how an unexplained movement is released: in equal parts over months, from the one after."""
+    return Late(posts_to, lambda moved: f"before(trailing({moved}, {months})) / {months}", "released late")
 
 
 def unposted(draft: Draft, lines: tuple[Line, ...], starts: str) -> tuple[Line, ...]:

@@ -137,9 +137,11 @@ CASH_FLOW = (
     Caption("disposal_proceeds", "Assets sold", _C),
     Caption("asset_grants_received", "Grants for assets", _C),
     Caption("deposits_placed", "Deposits placed, less released", _C, "deposits - before(deposits)", subtracts=True),
+    Caption("unexplained_invested", "Unexplained, in long-term assets", _C, subtracts=True, is_signed=True),
     Caption(
         "investing_cash_flow", "Cash from investing", _C,
-        "disposal_proceeds + asset_grants_received - capital_expenditure - intangibles_bought - deposits_placed", _SUB,
+        "disposal_proceeds + asset_grants_received - capital_expenditure - intangibles_bought - deposits_placed"
+        " - unexplained_invested", _SUB,
     ),
     Caption(
         "investing_category_cash", "Cash from investing activities", _C, "investing_cash_flow + interest_received",
@@ -153,16 +155,19 @@ CASH_FLOW = (
     Caption("owners_draw", "Drawn by owners", _C, subtracts=True),
     Caption("dividends", "Dividends", _C, subtracts=True),
     Caption("overdraft_drawn", "Overdraft drawn, less repaid", _C, "overdraft - before(overdraft)"),
+    Caption("unexplained_borrowed", "Unexplained, in loans and leases", _C, is_signed=True),
     Caption(
         "financing_cash_flow", "Cash from financing", _C,
-        "loan_drawdowns - loan_repayments - lease_repayments + share_issue - owners_draw - dividends + overdraft_drawn",
-        _SUB,
+        "loan_drawdowns - loan_repayments - lease_repayments + share_issue - owners_draw - dividends + overdraft_drawn"
+        " + unexplained_borrowed", _SUB,
     ),
     Caption(
         "financing_category_cash", "Cash from financing activities", _C, "financing_cash_flow - interest_paid", _SUB
     ),
+    Caption("unexplained_cash", "Unexplained movement of cash", _C, is_signed=True),
     Caption(
-        "net_cash_flow", "Change in cash", _C, "operating_cash_flow + investing_cash_flow + financing_cash_flow", _TOTAL
+        "net_cash_flow", "Change in cash", _C,
+        "operating_cash_flow + investing_cash_flow + financing_cash_flow + unexplained_cash", _TOTAL,
     ),
 )  # fmt: skip
 
@@ -174,10 +179,12 @@ RECEIPTS = (
     Caption("sales_tax_payments", "Sales tax paid", _R, subtracts=True, is_signed=True),
     Caption("income_tax_payments", "Income tax paid", _R, subtracts=True),
     Caption("other_payments", "Other payments", _R, subtracts=True),
+    Caption("unexplained_paid", "Unexplained, in what is owned", _R, subtracts=True, is_signed=True),
+    Caption("unexplained_received", "Unexplained, in what is owed", _R, is_signed=True),
     Caption(
         "receipts_less_payments", "Cash from operating activities, before interest", _R,
         "customer_receipts + other_receipts - supplier_payments - staff_payments - sales_tax_payments"
-        " - income_tax_payments - other_payments", _SUB,
+        " - income_tax_payments - other_payments - unexplained_paid + unexplained_received", _SUB,
     ),
     Caption(
         "operating_cash_direct", "Cash from operations", _R,
@@ -202,7 +209,11 @@ BALANCE_SHEET = (
         "retained_earnings", "Retained earnings", _B,
         "before(retained_earnings) + net_profit - dividends - owners_draw", is_balance=True,
     ),
-    _total("total_equity", "Equity", "share_capital + retained_earnings"),
+    Caption(
+        "unexplained_equity", "Unexplained movements", _B, "before(unexplained_equity) + unexplained_cash",
+        is_balance=True, is_signed=True,
+    ),
+    _total("total_equity", "Equity", "share_capital + retained_earnings + unexplained_equity"),
     _total("equity_and_liabilities", "Equity and liabilities", "total_equity + total_liabilities", _TOTAL),
 )  # fmt: skip
 
@@ -215,7 +226,8 @@ NOTES = (
     ),
     Caption(
         "financing_before_overdraft", "Financing before the overdraft", _N,
-        "loan_drawdowns - loan_repayments - lease_repayments + share_issue - owners_draw - dividends",
+        "loan_drawdowns - loan_repayments - lease_repayments + share_issue - owners_draw - dividends"
+        " + unexplained_borrowed",
     ),
     Caption(
         "cash_after_overdraft", "Cash after overdraft", _N, "before(cash_after_overdraft) + flow_before_overdraft",

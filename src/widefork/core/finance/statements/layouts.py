@@ -35,15 +35,20 @@ _INVESTED = (
     "disposal_proceeds",
     "asset_grants_received",
     "deposits_placed",
+    "unexplained_invested",
 )
 _FINANCED = (
     "loan_drawdowns", "loan_repayments", "lease_repayments", "share_issue", "owners_draw", "dividends",
-    "overdraft_drawn",
+    "overdraft_drawn", "unexplained_borrowed",
 )  # fmt: skip
-_CLASSIC_END = (*_INVESTED, "investing_cash_flow", *_FINANCED, "financing_cash_flow", "net_cash_flow")
+_CLASSIC_END = (
+    *_INVESTED, "investing_cash_flow", *_FINANCED, "financing_cash_flow", "unexplained_cash",
+    "net_cash_flow",
+)  # fmt: skip
 _CATEGORY_END = (
     *_INVESTED, "interest_received", "investing_category_cash",
-    *_FINANCED, "interest_paid", "financing_category_cash", "net_cash_flow",
+    *_FINANCED, "interest_paid", "financing_category_cash", "unexplained_cash",
+    "net_cash_flow",
 )  # fmt: skip
 
 CLASSIC = Layout(

@@ -1,6 +1,6 @@
 """Accrued costs: charged month by month, paid in one sum every so many months."""
 
-from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.schedule import Draft, Late, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
 from widefork.core.language.printing import write_number
 
@@ -15,7 +15,8 @@ def _write(draft: Draft) -> None:
     upto = f"if month = {first.words} then running_total({charged}) + {write_number(opening)}"
     formula = f"{upto} else (if {is_paid} then trailing({charged}, {every}) else 0)"
     paid = draft.calculate("paid", "paid", formula, "supplier_payments")
-    draft.roll("balance", "owed at month end", "accrued_costs", opening, (charged,), (paid,))
+    late = Late("supplier_payments", lambda moved: f"if {is_paid} then before(trailing({moved}, {every})) else 0")
+    draft.roll("balance", "owed at month end", "accrued_costs", opening, (charged,), (paid,), late=late)
 
 
 ACCRUED_COSTS = Schedule(

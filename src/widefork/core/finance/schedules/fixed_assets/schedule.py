@@ -6,7 +6,7 @@ in full unless the charge starts the month after: decision 0007.
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
-from widefork.core.finance.schedules.spread import spread
+from widefork.core.finance.schedules.spread import spread, spread_late
 
 KINDS = choices(property_and_equipment="property and equipment", intangible_assets="intangible assets")
 SPENT_AS = {"property_and_equipment": "capital_expenditure", "intangible_assets": "intangibles_bought"}
@@ -23,7 +23,8 @@ def _write(draft: Draft) -> None:
     formula = spread(charged, life, owned, remaining)
     depreciation = draft.calculate("depreciation", "depreciation", formula, "depreciation")
     draft.calculate("spent", "paid for purchases", bought, SPENT_AS[kind])
-    draft.roll("net_book_value", "net book value", kind, owned, (bought,), (depreciation,))
+    late = spread_late("depreciation", life)
+    draft.roll("net_book_value", "net book value", kind, owned, (bought,), (depreciation,), late=late)
 
 
 FIXED_ASSETS = Schedule(

@@ -4,9 +4,9 @@ Source: IAS 20.12, 20.24 (docs/sources.md). Against an asset, what was granted i
 released beside their depreciation.
 """
 
-from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.schedule import Draft, Late, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
-from widefork.core.finance.schedules.spread import spread
+from widefork.core.finance.schedules.spread import spread, spread_late
 
 
 def _write(draft: Draft) -> None:
@@ -22,14 +22,17 @@ def _write(draft: Draft) -> None:
     later = f"before({granted}, {after})" if after else granted
     received = draft.calculate("received", "received", later, received_as)
     if after:
-        draft.roll("due", "granted, not yet received", "other_receivables", owed, (granted,), (received,))
+        late = Late(received_as)
+        draft.roll("due", "granted, not yet received", "other_receivables", owed, (granted,), (received,), late=late)
     if treatment == "income":
         draft.calculate("income", "income", granted, "other_income")
         return
     earned_as = "grants_released" if treatment == "asset" else "other_income"
     earned = draft.calculate("earned", "earned", spread(granted, months, opening, left), earned_as)
     caption = "asset_grants" if treatment == "asset" else "deferred_grants"
-    draft.roll("balance", "not yet earned", caption, opening, (granted,), (earned,))
+    draft.roll(
+        "balance", "not yet earned", caption, opening, (granted,), (earned,), late=spread_late(earned_as, months)
+    )
 
 
 GRANT = Schedule(

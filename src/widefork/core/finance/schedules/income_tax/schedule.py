@@ -4,7 +4,7 @@ A loss pays no tax and is carried forward (common practice); how much of a year'
 many years they last differs by country, and so is asked. The oldest losses are used first.
 """
 
-from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.schedule import Draft, Late, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 from widefork.core.language.printing import write_number
 from widefork.core.lines import BALANCE
@@ -72,7 +72,9 @@ def _write_payments(draft: Draft, to_date: str, charge: str, owed: float) -> Non
     # Tax depends on interest and so on cash: a change of what is paid would act on itself, so it is put off by amounts.
     late, later = draft.assume("put_off"), draft.assume("caught_up")
     paid = draft.calculate("paid", "paid", f"{due} - min({late}, max(0, {due})) + {later}", "income_tax_payments")
-    draft.roll("payable", "owed at month end", "tax_payable", owed, (charge,), (paid,))
+    draft.roll(
+        "payable", "owed at month end", "tax_payable", owed, (charge,), (paid,), late=Late("income_tax_payments")
+    )
 
 
 def _expiry(draft: Draft) -> str:

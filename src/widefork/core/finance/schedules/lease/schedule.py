@@ -53,7 +53,7 @@ def _write(draft: Draft) -> None:
     charge = draft.calculate(
         "depreciation", "depreciation", f"if {within} then (before({leased}) + {added}) / {left} else 0", "depreciation"
     )
-    draft.roll("liability", "owed at month end", "", owed, (added,), (repaid,))
+    draft.roll("liability", "owed at month end", "", owed, (added,), (repaid,), kept_under="leases")
     draft.roll("asset", "leased asset", "right_of_use_assets", asset, (added,), (charge,))
     later = f"{payment} / level_payment(1, {monthly}, max(1, {last.words} - month - 12))"
     formula = f"if month >= {last.words} - 12 then 0 else min({liability}, {later})"

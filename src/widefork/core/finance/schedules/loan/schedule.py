@@ -101,7 +101,7 @@ def _write(draft: Draft) -> None:
     repaid = draft.calculate("repaid", "repaid", rest, "loan_repayments")
     formula = f"max(0, min({early}, before({balance}) - {repaid}))"
     takes = [repaid, draft.calculate("repaid_early", "repaid early", formula, "loan_repayments")]
-    draft.roll("balance", "owed at month end", "", owed, adds, takes)
+    draft.roll("balance", "owed at month end", "", owed, adds, takes, kept_under="loans")
     _write_parts(draft, course, draft.value("repayment"), monthly, draft.value("balloon"))
 
 
@@ -130,7 +130,8 @@ def _principal(draft: Draft, course: _Course, monthly: str, adds: list[str], owe
     part = draft.calculate(
         "planned_principal", "principal without early repayments", f"if {course.repays} then {principal} else 0"
     )
-    moved = " + ".join((f"before({planned})", *adds))
+    told = [f"{balance}_unexplained"] if draft.is_closed("balance") else []
+    moved = " + ".join((f"before({planned})", *adds, *told))
     formula = f"if month >= {course.last.words} then 0 else {moved} - {part}"
     draft.balance("planned", "owed without early repayments", formula, "", owed)
     return part if repayment == "straight" else f"{instalment} - before({balance}) * {monthly}"

@@ -4,7 +4,7 @@ The employer's charge is a cost of the month of work and usually paid the month 
 """
 
 from widefork.core.finance.schedules.book import summed
-from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.schedule import Draft, Late, Schedule
 from widefork.core.finance.schedules.setting import COST_CAPTIONS, Role, Setting, SettingKind
 
 
@@ -29,7 +29,7 @@ def _write(draft: Draft) -> None:
     draft.roll(
         "balance", "owed at month end", "payroll_liabilities",
         (owed_pay if pay_after else 0.0) + (owed_charges if charges_after else 0.0),
-        (pay, charges, benefits), (pay_paid, charges_paid, benefits_paid),
+        (pay, charges, benefits), (pay_paid, charges_paid, benefits_paid), late=Late("staff_payments"),
     )  # fmt: skip
     if draft.has("support"):
         months, owed = draft.value("support_received_after"), draft.value("opening_support")
@@ -38,7 +38,10 @@ def _write(draft: Draft) -> None:
         earned = draft.calculate("support_earned", "wage support", f"{pay} * {share}", "other_income", history=history)
         received = draft.calculate("support_received", "support received", _later(earned, months), "other_receipts")
         opening = owed if months else 0.0
-        draft.roll("support_due", "support not yet received", "other_receivables", opening, (earned,), (received,))
+        late = Late("other_receipts")
+        draft.roll(
+            "support_due", "support not yet received", "other_receivables", opening, (earned,), (received,), late=late
+        )
 
 
 def _words(draft: Draft) -> str:

@@ -7,7 +7,7 @@ the first month served.
 from widefork.core.finance.schedules.book import summed
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
-from widefork.core.finance.schedules.spread import spread, unposted
+from widefork.core.finance.schedules.spread import spread, spread_late, unposted
 
 
 def _write(draft: Draft) -> None:
@@ -19,7 +19,8 @@ def _write(draft: Draft) -> None:
     ahead = draft.calculate("ahead", "of it for later months", f"{billed} * {share}")
     earned = draft.calculate("released", "earned from earlier invoices", spread(ahead, months, opening, left))
     draft.calculate("earned", "earned", f"{billed} - {ahead} + {earned}", "revenue")
-    draft.roll("balance", "owed as service", "deferred_revenue", opening, (ahead,), (earned,))
+    late = spread_late("revenue", months)
+    draft.roll("balance", "owed as service", "deferred_revenue", opening, (ahead,), (earned,), late=late)
 
 
 PREPAID_BILLING = Schedule(

@@ -3,7 +3,7 @@
 from widefork.core.finance.schedules.book import summed
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import COST_CAPTIONS, Role, Setting, SettingKind
-from widefork.core.finance.schedules.spread import spread, unposted
+from widefork.core.finance.schedules.spread import spread, spread_late, unposted
 
 
 def _write(draft: Draft) -> None:
@@ -12,7 +12,8 @@ def _write(draft: Draft) -> None:
     months, opening, left = draft.value("months"), draft.value("opening_balance"), draft.value("opening_months")
     invoiced = draft.calculate("invoiced", "invoiced, without tax", summed(lines))
     used = draft.calculate("used", "used up", spread(invoiced, months, opening, left), draft.value("caption"))
-    draft.roll("balance", "paid ahead", "prepaid_costs", opening, (invoiced,), (used,))
+    late = spread_late(draft.value("caption"), months)
+    draft.roll("balance", "paid ahead", "prepaid_costs", opening, (invoiced,), (used,), late=late)
 
 
 PREPAID_COSTS = Schedule(

@@ -5,7 +5,7 @@ a deferral of ``paid``: what is not paid stays owed.
 """
 
 from widefork.core.finance.schedules.book import Book
-from widefork.core.finance.schedules.schedule import Draft, Schedule
+from widefork.core.finance.schedules.schedule import Draft, Late, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
 from widefork.core.language.printing import write_number
 from widefork.core.lines import Line
@@ -59,7 +59,9 @@ def _write(draft: Draft) -> None:
         formula += f" + (if month_number = {first} then {write_number(opening)} else 0)"
     falls_due = draft.calculate("due", "falls due", formula)
     paid = draft.calculate("paid", "paid", falls_due, "sales_tax_payments")
-    draft.roll("balance", "owed at month end", "sales_tax_payable", opening, (charged,), (*takes, paid))
+    # What the books owe more or less than this is settled with the next payment.
+    late = Late("sales_tax_payments", lambda moved: f"if {is_paid} then before(trailing({moved}, {period})) else 0")
+    draft.roll("balance", "owed at month end", "sales_tax_payable", opening, (charged,), (*takes, paid), late=late)
 
 
 SALES_TAX = Schedule(

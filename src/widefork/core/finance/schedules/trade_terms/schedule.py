@@ -6,11 +6,13 @@ what the terms no longer leave open; what is settled is a line of its own, so th
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
+from widefork.core.closing import latest_closing
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
 from widefork.core.language.printing import write_number
-from widefork.core.lines import BALANCE
+from widefork.core.lines import BALANCE, MemberKey
 
 DAYS_IN_MONTH = 30
 LONGEST_SHARE = 6
@@ -124,8 +126,8 @@ def _write(draft: Draft, side: _Side) -> None:
         draft.assume("days")  # kept for cases that change it, and for the way back
     ages = draft.value("opening_ages")
     opening = sum(ages) if ages else draft.value("opening_balance")
-    open_share, open_at_start = _METHODS[method](draft)
-    history = draft.value("opening_invoices") or _invoices_behind(draft, ages, opening, open_at_start)
+    open_share, still_open = _METHODS[method](draft)
+    history = draft.value("opening_invoices") or _invoices_behind(draft, ages, opening, still_open)
     invoiced = draft.calculate("invoiced", side.invoiced, draft.book.invoiced(draft.lines_of("of")), history=history)
     expected = invoiced
     lost: tuple[str, ...] = ()
@@ -134,29 +136,65 @@ def _write(draft: Draft, side: _Side) -> None:
         lost = (draft.calculate("bad_debts", "never paid", f"{invoiced} * {share}", "bad_debts"),)
         kept = [amount * (1 - draft.first("bad_debt")) for amount in history]
         expected = draft.calculate("expected", "expected to be paid", f"{invoiced} - {lost[0]}", history=kept)
-    terms = draft.name("terms_open")
+    terms, counted = draft.name("terms_open"), _counted(draft, expected, still_open)
     if method == "days" and draft.value("new_terms") == "open":
         # Longer days keep open what is open; what was paid is not owed again.
-        formula = f"min(before({terms}) + {expected}, outstanding({expected}, {draft.name('days')}))"
+        formula = counted(lambda line: f"min(before({terms}) + {expected}, outstanding({line}, {draft.name('days')}))")
     else:
-        formula = " + ".join(open_share(expected, months) for months in range(_reach(draft, method)))
-    draft.balance("terms_open", "open by the terms", formula, "", opening)
+        formula = counted(lambda line: " + ".join(open_share(line, months) for months in range(_reach(draft, method))))
+    # What the books say is open falls due from there on, whatever the terms would have left open.
+    draft.balance("terms_open", "open by the terms", formula, "", opening, actuals=_closed(draft, "balance"))
     due = draft.calculate("due", "falls due", f"before({terms}) + {expected} - {terms}")
     settled = draft.calculate(side.settled_part, side.settled, due, side.settles_as)
     balance = draft.roll("balance", "open at month end", side.balance, opening, (invoiced,), (*lost, settled))
-    _write_ages(draft, method, expected, balance, open_share)
+    _write_ages(draft, method, counted, balance, open_share)
 
 
-def _write_ages(draft: Draft, method: str, expected: str, balance: str, open_share: Callable[[str, int], str]) -> None:
+_Counted = Callable[[Callable[[str], str]], str]
+
+
+def _closed(draft: Draft, part: str) -> dict[MemberKey, tuple[float, ...]]:
+    """What the books say of one of the schedule's lines, as a line's actuals."""
+    return {(): draft.model.closed[draft.name(part)]} if draft.is_closed(part) else {}
+
+
+def _counted(draft: Draft, expected: str, still_open: Callable[[int, int], float]) -> _Counted:
+    """Return how a formula reads the invoices the terms count back over, from what it makes of a line of them.
+
+    After a month closed with what is open by age, these are the invoices it is left of, as with the opening balance;
+    what is older than the terms leave open is expected in the month after.
+    """
+    timeline = draft.model.timeline
+    closing = latest_closing(draft.model.closings, timeline)
+    ages = closing.ages.get(draft.given.name, ()) if closing is not None else ()
+    if closing is None or not ages or not draft.is_closed("balance"):
+        return lambda of: of(expected)
+    month = closing.month.words
+    invoices = [0.0] * timeline.actual_count
+    for months, amount in enumerate(reversed(ages[-len(invoices) :])):
+        share = still_open(months, len(invoices) - 1)
+        invoices[-1 - months] = amount / share if share else amount
+    left = draft.calculate("still_open", "invoices as they are still open", expected, actuals={(): tuple(invoices)})
+    return lambda of: f"if month < {month} then {of(expected)} else {of(left)}"
+
+
+def _write_ages(
+    draft: Draft, method: str, counted: _Counted, balance: str, open_share: Callable[[str, int], str]
+) -> None:
     known: list[str] = []
     for months, (part, label) in enumerate(_AGES):
         # These two methods do not know ages: what is open counts as the newest invoices.
         is_plain = method in ("simple", "percent")
-        aged = _earlier(expected, months) if is_plain else open_share(expected, months)
+        share = _earlier if is_plain else open_share
+        aged = counted(partial(_swapped, share, months))
         left = " - ".join((balance, *known))
         known.append(draft.calculate(part, label, f"min({left}, {aged})", rollup=BALANCE))
     older = " - ".join((balance, *known))
     draft.calculate("open_older", "open, older or put off", older, rollup=BALANCE)
+
+
+def _swapped(share: Callable[[str, int], str], months: int, line: str) -> str:
+    return share(line, months)
 
 
 def _earlier(line: str, months: int) -> str:
@@ -167,7 +205,9 @@ def _days_open(days: float, months: int) -> float:
     return min(1.0, max(0.0, (days - DAYS_IN_MONTH * months) / DAYS_IN_MONTH))
 
 
-_Method = tuple[Callable[[str, int], str], Callable[[int], float]]
+_Method = tuple[Callable[[str, int], str], Callable[[int, int], float]]
+"""The formula of what is left open of a line's month so many months ago; and that share as a number, in the root
+case, from so many months ago and the place of the month it is asked in."""
 
 
 def _by_days(draft: Draft) -> _Method:
@@ -181,7 +221,7 @@ def _by_days(draft: Draft) -> _Method:
         left = f"{then} / days_per_month" + (f" - {months}" if months else "")
         return f"{_earlier(expected, months)} * min(1, max(0, {left}))"
 
-    return share, lambda months: _days_open(first, months)
+    return share, lambda months, place: _days_open(draft.at("days", place), months)
 
 
 def _by_shares(draft: Draft) -> _Method:
@@ -199,25 +239,32 @@ def _by_shares(draft: Draft) -> _Method:
     names = {key: draft.assume(key, history=[draft.first(key)] * (LONGEST_SHARE + 1)) for key in given}
     if len(names) > 1:
         draft.calculate("shares", "shares together", " + ".join(names.values()), rollup=BALANCE, unit="%")
-    firsts = {key: draft.first(key) for key in given}
 
     def share(expected: str, months: int) -> str:
         later = [_earlier(names[key], months) for key in given if _SHARES.index(key) > months]
         return f"{_earlier(expected, months)} * ({' + '.join(later) or '0'})"
 
-    return share, lambda months: sum(firsts[key] for key in given if _SHARES.index(key) > months)
+    return share, lambda months, place: sum(draft.at(key, place) for key in given if _SHARES.index(key) > months)
+
+
+def _unknown(months: int, place: int) -> float:
+    """These methods know a balance and no ages."""
+    return 0.0
 
 
 def _simple(draft: Draft) -> _Method:
     _need(draft, "days")
     days = draft.assume("days")
-    return lambda expected, months: "0" if months else f"{expected} * {days} / days_per_month", lambda months: 0.0
+    return (
+        lambda expected, months: "0" if months else f"{expected} * {days} / days_per_month",
+        _unknown,
+    )
 
 
 def _by_percent(draft: Draft) -> _Method:
     _need(draft, "percent")
     percent = draft.assume("percent")
-    return lambda expected, months: "0" if months else f"{expected} * {percent}", lambda months: 0.0
+    return lambda expected, months: "0" if months else f"{expected} * {percent}", _unknown
 
 
 _METHODS = {"days": _by_days, "shares": _by_shares, "simple": _simple, "percent": _by_percent}
@@ -236,17 +283,17 @@ def _reach(draft: Draft, method: str) -> int:
 
 
 def _invoices_behind(
-    draft: Draft, ages: tuple[float, ...], opening: float, open_at_start: Callable[[int], float]
+    draft: Draft, ages: tuple[float, ...], opening: float, still_open: Callable[[int, int], float]
 ) -> tuple[float, ...]:
     """The invoices the opening balance is made of, latest last: from its ages, or else as an even flow."""
     if not ages:
         shares: list[float] = []
-        while (share := open_at_start(len(shares))) > 0:
+        while (share := still_open(len(shares), 0)) > 0:
             shares.append(share)
         return (opening / sum(shares),) * len(shares) if shares else ()
     invoices = []
     for months, amount in enumerate(reversed(ages)):
-        share = open_at_start(months)
+        share = still_open(months, 0)
         invoices.append(amount / share if share else 0.0)
         if amount and not share:
             draft.notices.append(
