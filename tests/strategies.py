@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
@@ -81,6 +82,19 @@ arrangements = st.builds(
 )
 
 
+closings = st.lists(
+    st.builds(
+        Closing,
+        st.integers(1, 9).map(lambda month: Month(2026, month)),
+        st.dictionaries(st.sampled_from(["terms_balance", "cash", "revenue", "inventory"]), amounts),
+        st.dictionaries(st.just("terms"), st.lists(st.floats(0, 1e6), max_size=3).map(tuple)),
+        st.dictionaries(st.sampled_from(["sales", "terms_collected"]), labels),
+    ),
+    max_size=2,
+    unique_by=lambda closing: closing.month,
+).map(lambda found: tuple(sorted(found, key=lambda closing: closing.month)))
+
+
 @st.composite
 def models(draw):
     """A model with two dimensions, all kinds of lines, a schedule, three cases and figures."""
@@ -156,4 +170,5 @@ def models(draw):
                   draw(optional_month), draw(st.booleans()), draw(labels)),
             Limit("roof", "Roof", "terms_balance", None, draw(amounts)),
         ),
+        draw(closings),
     )  # fmt: skip

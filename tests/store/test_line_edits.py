@@ -1,9 +1,12 @@
 """Edits of lines, sections and the frame: nothing is lost silently, and every one of them can be undone."""
 
+from dataclasses import replace
+
 import pytest
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.changes import Change, Operation
+from widefork.core.closing import Closing
 from widefork.core.engine import evaluate
 from widefork.core.errors import ChangeRefused, InvalidModel, UnknownName, WideforkError
 from widefork.core.finance.assemble import build_plan
@@ -42,6 +45,12 @@ def first_section(store):
 
 
 FRESH = Timeline(Month(2026, 1), 60, 7, Month(2026, 8))
+JULY = Closing(
+    Month(2026, 7),
+    {"kit_customers_balance": 91000.0, "cash": 31000.0, "revenue": 150000.0},
+    {"kit_customers": (9000.0, 82000.0)},
+    {"revenue": "a wet July"},
+)
 EVERY_EDIT = {
     "a new line": lambda: edits.add_line(a_line(), "new", "kit_price"),
     "a copy": lambda: edits.duplicate_line("kit_price", "kit_price_2", "Kit price, copy", "copied"),
@@ -80,6 +89,11 @@ EVERY_EDIT = {
     "other rows": lambda: edits.change_model("rows", statements={
         "layout": "by_category", "labels": {"revenue": "Sales"}, "order": ["marketing_costs", "premises_costs"],
         "rows": [{"name": "quality", "label": "Quality", "within": "administration_costs"}]}),
+    "a month closed": lambda: edits.close_month(
+        JULY, {("rent", ()): 9100.0, ("kit_revenue", ("Coast",)): 7e4}, "closed"),
+    "a month's figures again": lambda: edits.close_month(replace(JULY, month=Month(2026, 6)), {}, "closed again"),
+    "a month opened again": lambda: edits.reopen_month(Month(2026, 6), "opened"),
+    "why a line differed": lambda: edits.set_closing_note(Month(2026, 6), "rent", "5 % for heating", "why"),
     "a new flag": lambda: edits.add_flag(Flag("in_season", "In season", None, None, (6, 7)), "new"),
 }  # fmt: skip
 
@@ -118,6 +132,11 @@ REFUSED = {
     "a rule for a calculated line": (
         lambda: edits.set_rule("kit_revenue", (), read_rule(RULES, 1), "no"), "calculated"),
     "actuals of a plan month": (lambda: edits.set_actuals("rent", (), {JAN27: 1.0}, "no"), "is plan, not history"),
+    "a month beyond the next": (
+        lambda: edits.close_month(Closing(Month(2026, 9)), {}, "no"), "the next month to close is Jul 26"),
+    "an earlier month opened": (lambda: edits.reopen_month(Month(2026, 2), "no"), "Only the last month closed"),
+    "the books of nothing": (
+        lambda: edits.close_month(Closing(Month(2026, 7), {"kash": 5.0}), {}, "no"), "Did you mean cash"),
     "a member twice": (lambda: edits.add_member("region", "Coast", "again"), "names are used once"),
     "an unknown member": (lambda: edits.change_member("region", "Cost", "x", new_name="Y"), "Did you mean Coast"),
 }  # fmt: skip

@@ -6,8 +6,8 @@ from typing import Any
 from sqlmodel import Session, col, select
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -19,6 +19,7 @@ from widefork.store.names import Names, Target, line_settings, month_of
 from widefork.store.tables import (
     CaseRow,
     ChangeRow,
+    ClosingRow,
     FigureRow,
     LimitRow,
     LineRow,

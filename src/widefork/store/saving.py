@@ -1,12 +1,13 @@
 """Core objects to rows: names become permanent ids."""
 
+from collections.abc import Iterable
 from dataclasses import asdict
 from typing import Any
 
 from sqlmodel import Session
 
-from widefork.core.closing import Closing
 from widefork.core.changes import Change
+from widefork.core.closing import Closing
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Limit, Model, StatementSettings
 from widefork.core.lines import Line
@@ -16,6 +17,7 @@ from widefork.store.names import Names, line_settings, text_of
 from widefork.store.tables import (
     CaseRow,
     ChangeRow,
+    ClosingRow,
     DimensionRow,
     FigureRow,
     FlagRow,

@@ -11,6 +11,7 @@ from ruamel.yaml.error import MarkedYAMLError
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -66,10 +67,7 @@ def _line_of(document: Any, path: list[Any]) -> int:
 def _plain(value: Any) -> Any:
     """Ordinary dicts, lists and numbers; “5 %” becomes 0.05."""
     if isinstance(value, Mapping):
-        return {
-            _plain(key) if isinstance(key, int) else str(key): str(entry) if key in _TEXTS else _plain(entry)
-            for key, entry in value.items()
-        }
+        return {_plain(key) if isinstance(key, int) else str(key): _entry(key, entry) for key, entry in value.items()}
     if isinstance(value, list):
         return [_plain(entry) for entry in value]
     if isinstance(value, bool):
@@ -82,6 +80,13 @@ def _plain(value: Any) -> Any:
         percent = _PERCENT.fullmatch(value)
         return round(float(percent[1]) / 100, 15) if percent else str(value)
     return value
+
+
+def _entry(key: Any, value: Any) -> Any:
+    """What stands under a key; some are texts, whatever they look like."""
+    if key == "notes" and isinstance(value, Mapping):
+        return {str(name): str(note) for name, note in value.items()}
+    return str(value) if key in _TEXTS else _plain(value)
 
 
 def _model(given: dict[str, Any]) -> Model:
@@ -114,6 +119,7 @@ def _model(given: dict[str, Any]) -> Model:
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
         statements=_statements(given.get("statements", {})),
         limits=tuple(_limit(entry) for entry in given.get("limits", [])),
+        closings=tuple(_closing(entry) for entry in given.get("closings", [])),
     )
 
 
@@ -122,6 +128,15 @@ def _statements(given: dict[str, Any]) -> StatementSettings:
     return StatementSettings(
         given.get("layout", "classic"), given.get("labels", {}), rows, tuple(given.get("order", ()))
     )
+
+
+def _months(amounts: list[float | None]) -> tuple[float, ...]:
+    return tuple(NOT_GIVEN if amount is None else amount for amount in amounts)
+
+
+def _closing(given: dict[str, Any]) -> Closing:
+    ages = {name: tuple(amounts) for name, amounts in given.get("ages", {}).items()}
+    return Closing(Month.parse(given["month"]), given.get("figures", {}), ages, given.get("notes", {}))
 
 
 def _limit(given: dict[str, Any]) -> Limit:
@@ -178,7 +193,9 @@ def _line(given: dict[str, Any], section: str) -> Line:
         rollup=_rollup(given["rollup"], unit) if "rollup" in given else Rollup.default(unit),
         opening=given.get("opening", 0.0),
         history=tuple(given.get("history", ())),
-        actuals={(): tuple(actuals)} if isinstance(actuals, list) else {_key(k): tuple(v) for k, v in actuals.items()},
+        actuals={(): _months(actuals)}
+        if isinstance(actuals, list)
+        else {_key(k): _months(v) for k, v in actuals.items()},
         posts_to=given.get("posts_to", ""),
         note=given.get("note", ""),
         allow_loop=given.get("allow_loop", False),

@@ -63,6 +63,7 @@ def model_schema() -> Schema:
             ),
             "statements": ("How the statements are laid out.", _statements()),
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
+            "closings": ("Months closed: what the books said at their end.", _list(_closing())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
             "figures": ("Named questions to the model.", _list(_figure())),
@@ -203,6 +204,18 @@ def _limit() -> Schema:
     )
 
 
+def _closing() -> Schema:
+    return _object(
+        {
+            "month": ("The month closed.", MONTH),
+            "figures": ("By line of a schedule or caption, such as cash: the amount in the books.", _by_name(NUMBER)),
+            "ages": ("By receivables or payables: what is open of each month, latest last.", _by_name(_list(NUMBER))),
+            "notes": ("By line, why it differs from the plan.", _by_name(TEXT)),
+        },
+        required=("month",),
+    )
+
+
 def _case() -> Schema:
     return _object(
         {
@@ -261,6 +274,7 @@ def _rollup() -> Schema:
 
 def _line() -> Schema:
     numbers = _list(NUMBER)
+    known = _list({"anyOf": [NUMBER, {"type": "null"}]})
     three: Schema = {"type": "array", "items": NUMBER, "minItems": 3, "maxItems": 3}
     return _object(
         {
@@ -278,8 +292,8 @@ def _line() -> Schema:
             "opening": ("Value of the month before the start, where a formula looks back past it.", NUMBER),
             "history": ("Values of months before the start, latest last.", numbers),
             "actuals": (
-                "Values of the first actual months; by member where it is spread.",
-                {"anyOf": [numbers, _by_name(numbers)]},
+                "Values of the first actual months, null where nothing is known; by member where it is spread.",
+                {"anyOf": [known, _by_name(known)]},
             ),
             "posts_to": ("Caption of the statements it is part of.", TEXT),
             "note": ("Why this number.", TEXT),

@@ -9,6 +9,7 @@ from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation
+from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, Rhythm
@@ -62,6 +63,7 @@ def model_document(model: Model) -> dict[str, Any]:
             order=list(model.statements.order),
         ),
         "limits": [_limit(limit) for limit in model.limits],
+        "closings": [_closing(closing) for closing in model.closings],
         "cases": [_case(case) for case in model.cases],
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
@@ -106,6 +108,19 @@ def _limit(limit: Limit) -> dict[str, Any]:
     return {**written, "covenant": True} if limit.is_covenant else written
 
 
+def _months(amounts: tuple[float, ...]) -> list[float | None]:
+    return [None if amount != amount else amount for amount in amounts]
+
+
+def _closing(closing: Closing) -> dict[str, Any]:
+    return _given(
+        month=str(closing.month),
+        figures=dict(closing.figures),
+        ages={name: list(amounts) for name, amounts in closing.ages.items()},
+        notes=dict(closing.notes),
+    )
+
+
 def _month(month: Month | None) -> str | None:
     return str(month) if month is not None else None
 
@@ -132,9 +147,9 @@ def _line(line: Line) -> dict[str, Any]:
     elif line.rules:
         written["rules"] = {MEMBER_SEPARATOR.join(key): write_rule(RULES, rule) for key, rule in line.rules.items()}
     if list(line.actuals) == [()]:
-        written["actuals"] = list(line.actuals[()])
+        written["actuals"] = _months(line.actuals[()])
     elif line.actuals:
-        written["actuals"] = {MEMBER_SEPARATOR.join(key): list(values) for key, values in line.actuals.items()}
+        written["actuals"] = {MEMBER_SEPARATOR.join(key): _months(values) for key, values in line.actuals.items()}
     if line.plausible is not None:
         limits = (line.plausible.low, line.plausible.likely, line.plausible.high)
         written["range"] = {"share": list(limits)} if line.plausible.is_relative else list(limits)

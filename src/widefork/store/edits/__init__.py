@@ -4,6 +4,7 @@ What is edited in the root case changes the entry rule itself, and so flows into
 becomes a change of that case alone. Formulas, lines, sections and the frame belong to the model, and so to all cases.
 """
 
+from widefork.store.edits.closings import close_month, reopen_month, set_closing_note
 from widefork.store.edits.figures import add_figure, change_figure, remove_figure
 from widefork.store.edits.frame import (
     add_dimension,
@@ -72,6 +73,7 @@ __all__ = [
     "change_schedule",
     "change_section",
     "change_timeline",
+    "close_month",
     "duplicate_line",
     "make_assumption",
     "make_calculated",
@@ -89,7 +91,9 @@ __all__ = [
     "remove_schedule",
     "remove_section",
     "rename_line",
+    "reopen_month",
     "set_actuals",
+    "set_closing_note",
     "set_formula",
     "set_rule",
     "together",

@@ -7,6 +7,7 @@ from sqlmodel import col, select
 
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, changed_months, joined, plan_months, without
+from widefork.core.closing import NOT_GIVEN
 from widefork.core.errors import ChangeRefused, InvalidValue
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey
@@ -16,7 +17,7 @@ from widefork.store.edits.schedules import set_register_value
 from widefork.store.loading import change_of
 from widefork.store.model_store import Edit
 from widefork.store.names import Target
-from widefork.store.saving import change_row
+from widefork.store.saving import change_row, without_gaps
 from widefork.store.tables import CaseRow, ChangeRow, ScheduleRow
 
 
@@ -92,33 +93,31 @@ def set_rule(line: str, members: MemberKey, rule: Rule, sentence: str) -> Apply:
 def set_actuals(line: str, members: MemberKey, amounts: dict[Month, float], sentence: str) -> Apply:
     """Correct actual months of a line, or of one member of it. They hold in every case.
 
+    Months before them that nothing is known of keep what the rule or formula gives.
+
     Raises (when applied)
     ------
-    InvalidValue: a plan month. ChangeRefused: a calculated line. UnknownName: a line of a schedule.
+    InvalidValue: a plan month. UnknownName: a line of a schedule.
     """
 
     def apply(edit: Edit) -> None:
         model = present_model(edit)
         found, row = model.line(line), line_row_of(edit, line)
         timeline = model.timeline
-        _refuse_calculated(found)
         edit.describe(f"line:{row.id}|actuals", sentence)
         keys = [key for key in model.keys_of(found) if not members or key == members]
         known = {key: found.actuals.get(key, found.actuals.get((), ())) for key in model.keys_of(found)}
-        rules = _each_member(found, model)
         for key in keys:
             given = list(known[key])
             upto = max(timeline.index(month) for month in amounts) + 1
             if upto > timeline.actual_count:
                 raise InvalidValue(f"{timeline.months[upto - 1].label} is plan, not history.")
-            if len(given) < upto:
-                usual = rules[key].values(timeline)
-                given += [float(value) for value in usual[len(given) : upto]]
+            given += [NOT_GIVEN] * (upto - len(given))
             for month, amount in amounts.items():
                 given[timeline.index(month)] = amount
             known[key] = tuple(given)
         documents = [
-            {"members": edit.names.key_ids(found.dimensions, key), "values": list(values)}
+            {"members": edit.names.key_ids(found.dimensions, key), "values": without_gaps(values)}
             for key, values in known.items()
             if values
         ]

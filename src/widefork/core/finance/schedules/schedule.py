@@ -45,11 +45,12 @@ class Schedule:
 
 @dataclass(frozen=True)
 class Roll:
-    """A balance and what moves it: names of lines."""
+    """A balance and what moves it: names of lines; and the caption of the balance sheet it belongs to."""
 
     balance: str
     adds: tuple[str, ...]
     takes: tuple[str, ...]
+    caption: str = ""
 
 
 @dataclass(frozen=True)
@@ -235,20 +236,18 @@ class Draft:
         kept_under : caption of the balance sheet it belongs to, where ``posts_to`` does not say.
         """
         name, unexplained = self.name(part), f"{part}_unexplained"
-        is_closed = self.is_closed(part)
+        is_closed, caption = self.is_closed(part), kept_under or posts_to
         if is_closed and late is not None:
             formula = late.formula(self.name(unexplained))
             takes = (*takes, self.calculate(f"{part}_late", late.label, formula, late.posts_to))
         formula = "".join((f"before({name})", *(f" + {flow}" for flow in adds), *(f" - {flow}" for flow in takes)))
         if is_closed:
-            caption, sign = unexplained_under(kept_under or posts_to)
+            under, sign = unexplained_under(caption)
             moved = within_closed(self.model, f"{sign}({name} - ({formula}))")
             label_of_it = f"unexplained movement of {label}" if self.rolls else "unexplained movement"
-            known = self.calculate(unexplained, label_of_it, moved, caption)
-            more_adds, more_takes = ((), (known,)) if sign else ((known,), ())
-            self.rolls.append(Roll(name, (*adds, *more_adds), (*takes, *more_takes)))
-        else:
-            self.rolls.append(Roll(name, tuple(adds), tuple(takes)))
+            known = self.calculate(unexplained, label_of_it, moved, under)
+            adds, takes = (adds, (*takes, known)) if sign else ((*adds, known), takes)
+        self.rolls.append(Roll(name, tuple(adds), tuple(takes), caption))
         return self.balance(part, label, formula, posts_to, opening, **more)
 
     def _add(self, part: str, label: str, unit: str, rollup: Rollup, **more: Any) -> None:

@@ -1,0 +1,139 @@
+"""Where an account of the books may go in a model."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from difflib import get_close_matches
+from enum import StrEnum
+
+from widefork.core.finance.assemble import write_schedules
+from widefork.core.finance.books import CLOSED_BALANCES, CLOSED_INCOME, overdrafts
+from widefork.core.finance.statements import CAPTION_BY_NAME, Statement
+from widefork.core.finance.statements.captions import CURRENT_ASSETS, INCOME, LONG_ASSETS
+from widefork.core.graph.plan import Plan
+from widefork.core.lines import Line, MemberKey
+
+NEAR_ENOUGH = 0.82
+"""How alike an account's name and a place's need to be to be proposed, from 0 to 1; chosen by trying."""
+
+
+class Nature(StrEnum):
+    """On which side of the books an account stands; each is positive in its natural sense."""
+
+    INCOME = "income"
+    COST = "costs"
+    ASSET = "assets"
+    OWED = "what is owed"
+    EQUITY = "equity"
+    QUANTITY = "quantities"
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place for figures of the books.
+
+    Parameters
+    ----------
+    name : line or caption; empty for what is compared only. members : of a line of the user's own, () for all.
+    parts : a schedule's balances the figure is shared out to; empty where it is the line's own.
+    """
+
+    name: str
+    members: MemberKey
+    label: str
+    nature: Nature
+    parts: tuple[str, ...] = ()
+
+
+LEFT_OUT = "leave out"
+_ASSETS = frozenset(name for name, _ in (*CURRENT_ASSETS, *LONG_ASSETS))
+_PARTED = {"loans": "Loans", "leases": "Leases owed"}
+
+
+def places_of(plan: Plan) -> tuple[Place, ...]:
+    """Return every place, in the order of the statements and then of the model's own lines; labels are unique.
+
+    Parameters
+    ----------
+    plan : a model with all its lines.
+    """
+    model = plan.model
+    found = [Place("cash", (), "Cash", Nature.ASSET)]
+    kept: dict[str, list[str]] = {}
+    for draft in write_schedules(model):
+        for roll in draft.rolls:
+            kept.setdefault(roll.caption, []).append(roll.balance)
+    if overdrafts(model):
+        kept["overdraft"] = list(overdrafts(model))
+    order = (*CLOSED_BALANCES, "overdraft", *_PARTED)
+    for caption in order:
+        if caption not in kept and caption not in CLOSED_BALANCES:
+            continue
+        label = _PARTED.get(caption) or CAPTION_BY_NAME[caption].label
+        nature = Nature.ASSET if caption in _ASSETS else Nature.OWED
+        parts = tuple(kept.get(caption, ()))
+        found.append(Place(caption, (), label, nature, parts))
+        if len(parts) > 1:
+            found += [Place(name, (), f"{label}: {_short(model.line(name))}", nature, (name,)) for name in parts]
+    found.append(Place("", (), "Equity, compared only", Nature.EQUITY))
+    for caption in CLOSED_INCOME:
+        found.append(Place(caption, (), f"{CAPTION_BY_NAME[caption].label}, as a whole", _side(caption)))
+    for line in model.lines:
+        if line.is_generated:
+            if line.posts_to in _OF_INCOME and not line.name.startswith("unexplained_") and not line.dimensions:
+                found.append(Place(line.name, (), line.label, _side(line.posts_to)))
+            continue
+        nature = _nature(line, {row.name: row.within for row in model.statements.rows})
+        found.append(Place(line.name, (), line.label, nature))
+        if line.dimensions:
+            found += [Place(line.name, key, f"{line.label}: {', '.join(key)}", nature) for key in model.keys_of(line)]
+    return _told_apart(found, plan)
+
+
+_OF_INCOME = frozenset(caption.name for caption in INCOME)
+
+
+def _short(line: Line) -> str:
+    return line.label.split(":")[0]
+
+
+def _side(caption: str) -> Nature:
+    known = CAPTION_BY_NAME[caption]
+    return Nature.COST if known.statement is Statement.INCOME and known.subtracts else Nature.INCOME
+
+
+def _nature(line: Line, within: Mapping[str, str]) -> Nature:
+    caption = within.get(line.posts_to, line.posts_to)
+    return _side(caption) if caption in _OF_INCOME else Nature.QUANTITY
+
+
+def _told_apart(found: list[Place], plan: Plan) -> tuple[Place, ...]:
+    """Places with labels no two share: what is called alike says its section too."""
+    labels = [place.label.lower() for place in found]
+    sections = {section.name: section.label for section in plan.model.sections}
+    taken: set[str] = set()
+    told = []
+    for place in found:
+        label = place.label
+        if labels.count(label.lower()) > 1 and place.name in plan.model.line_by_name:
+            label = f"{label} ({sections[plan.model.line(place.name).section]})"
+        while label.lower() in taken:
+            label += f" ({place.name})"
+        taken.add(label.lower())
+        told.append(Place(place.name, place.members, label, place.nature, place.parts))
+    return tuple(told)
+
+
+def guess(account: str, places: tuple[Place, ...]) -> Place | None:
+    """Return the place whose name is an account's, or nearly; None where none is near enough to propose."""
+    wanted = _bare(account)
+    by_name = {_bare(place.label.removesuffix(", as a whole")): place for place in reversed(places)}
+    if wanted in by_name:
+        return by_name[wanted]
+    near = get_close_matches(wanted, by_name, 1, NEAR_ENOUGH)
+    return by_name[near[0]] if near else None
+
+
+def _bare(text: str) -> str:
+    """A name without its number and punctuation, for comparing."""
+    return " ".join(re.findall(r"[^\W\d_]+", text.lower()))

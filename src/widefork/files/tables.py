@@ -1,0 +1,69 @@
+"""Tables of cells from files: comma-separated values and .xlsx, as rows of text."""
+
+import csv
+from io import BytesIO, StringIO
+
+from widefork.core.errors import InvalidValue
+
+MOST_ROWS, MOST_COLUMNS = 2000, 40
+Rows = tuple[tuple[str, ...], ...]
+
+
+def read_table(name: str, content: bytes) -> Rows:
+    """Return the cells of a file's first sheet; empty rows are left out.
+
+    Parameters
+    ----------
+    name : the file's name; its ending says what it is.
+
+    Raises
+    ------
+    InvalidValue: another kind of file, one that cannot be read, nothing in it, or more rows than books have.
+    """
+    ending = name.lower().rpartition(".")[2]
+    if ending == "xlsx":
+        rows = _xlsx(content)
+    elif ending in ("csv", "tsv", "txt"):
+        rows = _csv(content)
+    else:
+        raise InvalidValue(f"“{name}” is no table this can read; expected a .csv or .xlsx file, or cells pasted.")
+    kept = tuple(row for row in rows if any(row))
+    if not kept:
+        raise InvalidValue(f"“{name}” has no cells in its first sheet.")
+    if len(kept) > MOST_ROWS:
+        raise InvalidValue(f"“{name}” has {len(kept):,} rows; the books of a month have up to {MOST_ROWS:,}.")
+    return kept
+
+
+def _csv(content: bytes) -> list[tuple[str, ...]]:
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = content.decode("cp1252", errors="replace")  # what spreadsheets write where it is not UTF-8
+    try:
+        dialect: type[csv.Dialect] = csv.Sniffer().sniff(text[:4000], ",;\t|")
+    except csv.Error:
+        dialect = csv.excel
+    try:
+        return [tuple(cell.strip() for cell in row[:MOST_COLUMNS]) for row in csv.reader(StringIO(text), dialect)]
+    except csv.Error as fault:
+        raise InvalidValue(f"The file cannot be read as a table: {fault}.") from fault
+
+
+def _xlsx(content: bytes) -> list[tuple[str, ...]]:
+    from openpyxl import load_workbook  # half a second to load, needed by this alone
+
+    try:
+        sheet = load_workbook(BytesIO(content), read_only=True, data_only=True).worksheets[0]
+        rows = list(sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + 1))
+    except Exception as fault:  # the library raises whatever its parsers do
+        raise InvalidValue("The .xlsx file cannot be opened; save it once more, or paste its cells.") from fault
+    return [tuple(_text(cell) for cell in row) for row in rows]
+
+
+def _text(cell: object) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, float):
+        return repr(cell) if cell != int(cell) else str(int(cell))
+    return str(cell).strip()
