@@ -90,12 +90,24 @@ def store_model(session: Session, model: Model) -> ModelRow:
     _store_schedules(session, model, names)
     names = Names(session, model_id)
     _store_moves(session, model, names)
+    _store_cases(session, model, names)
+    for place, figure in enumerate(model.figures):
+        session.add(figure_row(figure, place, model, names))
+    for place, limit in enumerate(model.limits):
+        session.add(limit_row(limit, place, names))
+    for closing in model.closings:
+        session.add(closing_row(closing, names))
+    session.flush()
+    return frame
+
+
+def _store_cases(session: Session, model: Model, names: Names) -> None:
     move_ids = {move.name: int(move.id or 0) for move in names.moves}
     named: dict[str, int] = {}
     for place, case in enumerate(model.cases):
         parent = names.case(case.parent).id if case.parent else None
         case_row = CaseRow(
-            model_id=model_id,
+            model_id=names.model_id,
             parent_id=parent,
             position=place,
             name=case.name,
@@ -113,14 +125,6 @@ def store_model(session: Session, model: Model) -> ModelRow:
             if change.name:
                 session.flush()
                 named[change.name] = int(stored.id or 0)
-    for place, figure in enumerate(model.figures):
-        session.add(figure_row(figure, place, model, names))
-    for place, limit in enumerate(model.limits):
-        session.add(limit_row(limit, place, names))
-    for closing in model.closings:
-        session.add(closing_row(closing, names))
-    session.flush()
-    return frame
 
 
 def _store_schedules(session: Session, model: Model, names: Names) -> None:

@@ -18,6 +18,8 @@ MESSAGE_PLACES = {
     "shape": "#shape-message",
     "panel": "#panel-message",
     "terms": "#terms-message",
+    "books": "#books-message",
+    "close": "#close-message",
 }
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 

@@ -1,5 +1,6 @@
 """The pages, in the order of work. One line here per page."""
 
+from widefork.web.pages.actuals import PAGE as ACTUALS
 from widefork.web.pages.compare import PAGE as COMPARE
 from widefork.web.pages.drivers import PAGE as DRIVERS
 from widefork.web.pages.frame import PAGE as FRAME
@@ -12,4 +13,4 @@ from widefork.web.pages.swings import PAGE as SWINGS
 from widefork.web.pages.terms import PAGE as TERMS
 from widefork.web.pages.work_back import PAGE as WORK_BACK
 
-PAGES = (LOOKOUT, FRAME, DRIVERS, TERMS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)
+PAGES = (LOOKOUT, FRAME, ACTUALS, DRIVERS, TERMS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)

@@ -14,6 +14,7 @@ from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.files import FORMATS
+from widefork.store.books import BooksStore
 from widefork.store.model_store import ModelStore, Stored
 from widefork.store.seals import Seals
 from widefork.store.sketches import Sketches
@@ -92,6 +93,7 @@ class Workspace:
         self.store = store
         self.sketches = Sketches(store.engine)
         self.seals = Seals(store.engine)
+        self.books = BooksStore(store.engine)
         self._sealed: OrderedDict[int, Snapshot] = OrderedDict()
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()

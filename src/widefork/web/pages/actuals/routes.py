@@ -1,0 +1,156 @@
+"""Actuals over HTTP: the page, the books on their way in, closing and opening a month, and a sheet to fill in."""
+
+import csv
+from io import StringIO
+
+from flask import Blueprint, Response, make_response, request
+
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidValue
+from widefork.files import FORMATS
+from widefork.store import edits
+from widefork.store.books import Books
+from widefork.web.pages.actuals.close import match_of, on_trial, places
+from widefork.web.pages.actuals.doings import arranged, closing_edit, note_edit, read_books
+from widefork.web.pages.actuals.sheet import Sheet
+from widefork.web.pages.actuals.variance import value_at
+from widefork.web.pages.actuals.view import build
+from widefork.web.shared import formats
+from widefork.web.shared.context import (
+    View,
+    back_to,
+    make_edit,
+    open_view,
+    person,
+    refuse_sketch,
+    render_page,
+    workspace,
+)
+
+BLUEPRINT = Blueprint(
+    "actuals", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/actuals"
+)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/actuals")
+def show(model_id: int) -> str:
+    """Show the months, one of them open."""
+    view = open_view(model_id, "actuals")
+    books = workspace().books.of(model_id, person())
+    matches = workspace().books.matches(model_id)
+    page = build(view, request.args.get("close", ""), request.args.get("against", ""), books, matches)
+    return render_page(view, "actuals/page.html", actuals=page)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/read")
+def read(model_id: int) -> Response:
+    """Take pasted or loaded books as one's own, to be placed."""
+    month = _month()
+    known = workspace().books.of(model_id, person())
+    earlier = Sheet.of_document(known.document) if known is not None and known.month == month else None
+    sheet = read_books(request.form, request.files.get("file"), earlier)
+    workspace().books.keep(model_id, person(), Books(month, sheet.document))
+    return back_to(None)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/arrange")
+def arrange(model_id: int) -> Response:
+    """Keep where accounts go, what is open by age, and why rows differ; faults are shown beside their fields."""
+    books, sheet = _books(model_id)
+    sheet = arranged(sheet, request.form, request.form.getlist("account"), request.form.getlist("place"))
+    workspace().books.keep(model_id, person(), Books(books.month, sheet.document))
+    return back_to(None)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/drop")
+def drop(model_id: int) -> Response:
+    """Forget one's books that are not in the model yet."""
+    workspace().books.drop(model_id, person())
+    return back_to(None)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/close")
+def close(model_id: int) -> Response:
+    """Close the month with one's books: as one edit, with seals of the plan before it and of the month closed."""
+    view = open_view(model_id, "actuals")
+    refuse_sketch(view)
+    books, sheet = _books(model_id)
+    closed = on_trial(view.snapshot, books.month, sheet, workspace().books.matches(model_id))
+    edit = closing_edit(closed)
+    before = view.snapshot.stored.model
+    wanted = " ".join(request.form.get("seal", "").split())
+    if wanted and any(seal.name == wanted for seal in workspace().seals.of(model_id)):
+        raise InvalidValue(f"There is a seal “{wanted}” already; name this one otherwise, or leave it empty.")
+    response = make_edit(model_id, edit)
+    workspace().books.remember(model_id, {account.name: match_of(account) for account in closed.accounts})
+    workspace().books.drop(model_id, person())
+    if wanted:
+        _seal_plan(view, books.month, FORMATS["yaml"].write(before))
+        after = FORMATS["yaml"].write(workspace().now(model_id).stored.model)
+        workspace().seals.seal(model_id, person(), wanted, "", after)
+    return response
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/reopen")
+def reopen(model_id: int) -> Response:
+    """Make the last month closed plan again; its figures are kept."""
+    view = open_view(model_id, "actuals")
+    refuse_sketch(view)
+    month = _month()
+    return make_edit(model_id, edits.reopen_month(month, f"{month.label} opened again"))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/actuals/note")
+def note(model_id: int) -> Response:
+    """Say why a row of a month closed differs from its plan."""
+    view = open_view(model_id, "actuals")
+    refuse_sketch(view)
+    month = _month()
+    line, said = note_edit(str(month), request.form)
+    label = view.snapshot.model.line(line).label
+    return make_edit(
+        model_id, edits.set_closing_note(month, line, said, f"{label} in {month.label}: {said or 'no note'}")
+    )
+
+
+@BLUEPRINT.get("/m/<int:model_id>/actuals/template.csv")
+def template(model_id: int) -> Response:
+    """Send every place with what the plan has for the month, to be filled in and pasted back."""
+    view = open_view(model_id, "actuals")
+    timeline = view.snapshot.model.timeline
+    asked = request.args.get("close", "")
+    month = Month.parse(asked) if asked else timeline.first_plan
+    timeline.index(month)
+    text = StringIO()
+    rows = csv.writer(text)
+    rows.writerow(("account", "plan", month.label))
+    for place in places(view.snapshot):
+        if place.name and not place.members:
+            amount = value_at(view.snapshot.results, place.name, month)
+            rows.writerow((place.label, formats.written_out(round(amount, 2)), ""))
+    response = make_response(text.getvalue())
+    response.headers["Content-Type"] = "text/csv; charset=utf-8"
+    response.headers["Content-Disposition"] = f'attachment; filename="books-{month}.csv"'
+    return response
+
+
+def _month() -> Month:
+    return Month.parse(request.form.get("month", ""))
+
+
+def _books(model_id: int) -> tuple[Books, Sheet]:
+    books = workspace().books.of(model_id, person())
+    if books is None:
+        raise InvalidValue("Your books are no longer here: they were dropped, or the month closed. Paste them again.")
+    return books, Sheet.of_document(books.document)
+
+
+def _seal_plan(view: View, month: Month, document: str) -> None:
+    """Seal the plan as it was, unless a seal has it: a month closed is measured against it from then on."""
+    model_id = view.address.model_id
+    seals = workspace().seals.of(model_id)
+    if any(not workspace().sealed(model_id, seal.id).stored.model.timeline.is_actual(month) for seal in seals):
+        return
+    name = f"Plan before {month.label} was closed"
+    if all(seal.name != name for seal in seals):
+        workspace().seals.seal(model_id, person(), name, "", document)

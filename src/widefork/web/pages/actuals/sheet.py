@@ -1,0 +1,123 @@
+"""Books as pasted or loaded: which column names the account, which holds its amount, and what each row says."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from widefork.core.errors import InvalidValue
+from widefork.web.shared.blocks import decimal_mark, read_pasted
+
+MOST_ACCOUNTS, LONGEST_ACCOUNT = 1000, 120
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Books on their way into the model, as they are kept between two requests.
+
+    Parameters
+    ----------
+    rows : cells as text. name_column, amount_column : from 0. mark : decimal mark of the amounts.
+    placed : by account, the label of its place as typed; what is not there is proposed.
+    ages : by schedule, what is open by age, as typed. notes : by line, why it differs from the plan.
+    """
+
+    rows: tuple[tuple[str, ...], ...]
+    name_column: int
+    amount_column: int
+    mark: str
+    placed: Mapping[str, str] = field(default_factory=dict)
+    ages: Mapping[str, str] = field(default_factory=dict)
+    notes: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def document(self) -> dict[str, Any]:
+        """The sheet as it is stored."""
+        kept = {"rows": [list(row) for row in self.rows], "columns": [self.name_column, self.amount_column]}
+        return {**kept, "mark": self.mark, "placed": dict(self.placed), "ages": dict(self.ages),
+                "notes": dict(self.notes)}  # fmt: skip
+
+    @classmethod
+    def of_document(cls, document: Mapping[str, Any]) -> "Sheet":
+        """Return the sheet a stored document is of."""
+        rows = tuple(tuple(row) for row in document["rows"])
+        name, amount = document["columns"]
+        parts = (document["placed"], document["ages"], document["notes"])
+        return cls(rows, name, amount, document["mark"], *parts)
+
+    @property
+    def amounts(self) -> dict[str, float]:
+        """Amounts by account, in the order of the rows; the same account twice is added up."""
+        found: dict[str, float] = {}
+        for row in self.rows:
+            account = row[self.name_column][:LONGEST_ACCOUNT]
+            amount = _amount(row[self.amount_column], self.mark)
+            if account and amount is not None:
+                found[account] = found.get(account, 0.0) + amount
+        return found
+
+    @property
+    def left_out(self) -> int:
+        """How many rows have no account or no amount, such as headings."""
+        return sum(
+            not row[self.name_column] or _amount(row[self.amount_column], self.mark) is None for row in self.rows
+        )
+
+    @property
+    def columns(self) -> tuple[tuple[int, str], ...]:
+        """Every column with a few words of what stands in it."""
+        width = len(self.rows[0])
+        shown = []
+        for place in range(width):
+            cells = [row[place] for row in self.rows if row[place]][:2]
+            shown.append((place, f"{place + 1}: {', '.join(cells)[:40]}"))
+        return tuple(shown)
+
+    def with_columns(self, name: int, amount: int) -> "Sheet":
+        """Return the sheet read by other columns; raise InvalidValue where those cannot be read."""
+        width = len(self.rows[0])
+        if not (0 <= name < width and 0 <= amount < width) or name == amount:
+            raise InvalidValue("The account and its amount stand in two different columns; choose both.")
+        return _checked(replace(self, name_column=name, amount_column=amount))
+
+
+def read_sheet(rows: Sequence[Sequence[str]], mark: str = "") -> Sheet:
+    """Return pasted or loaded cells as books: the last column of numbers holds the amounts, the wordiest the accounts.
+
+    Parameters
+    ----------
+    mark : decimal mark, where the person has said which; empty to find out.
+
+    Raises
+    ------
+    InvalidValue: no column of names or none of amounts. TwoReadings: numbers that can be read two ways.
+    """
+    width = max((len(row) for row in rows), default=0)
+    cells = tuple((*row, *[""] * (width - len(row))) for row in rows if any(row))
+    numbers = [sum(_amount(row[place], ".") is not None for row in cells) for place in range(width)]
+    letters = [sum(len(row[place]) for row in cells if _amount(row[place], ".") is None) for place in range(width)]
+    if width < 2 or not max(numbers):
+        raise InvalidValue(
+            "Expected two columns, the account and its amount, as copied from a spreadsheet; got "
+            f"{'one column' if width < 2 else 'no amounts'}. Copy both columns and paste again."
+        )
+    words = [sum(bool(row[place]) for row in cells) - numbers[place] for place in range(width)]
+    amount = max(place for place in range(width) if numbers[place] and numbers[place] >= words[place] - 1)
+    name = max((place for place in range(width) if place != amount), key=lambda place: letters[place])
+    known = mark or decimal_mark(tuple((row[amount],) for row in cells if _amount(row[amount], ".") is not None))
+    return _checked(Sheet(cells, name, amount, known))
+
+
+def _checked(sheet: Sheet) -> Sheet:
+    found = sheet.amounts
+    if not found:
+        raise InvalidValue("No row has both an account and an amount. Choose other columns, or paste again.")
+    if len(found) > MOST_ACCOUNTS:
+        raise InvalidValue(f"That are {len(found):,} accounts; up to {MOST_ACCOUNTS:,} can be closed at once.")
+    return sheet
+
+
+def _amount(cell: str, mark: str) -> float | None:
+    try:
+        return read_pasted(cell, "", mark)
+    except InvalidValue:
+        return None
