@@ -84,6 +84,10 @@ WORDS = [
     "ratios",
     "49 rising 3 % a year from Jan 2027",
     "Jan 27: 5",
+    "2026-07",
+    "2026-06",
+    "Kit revenue\t118250\nCash\t90000\n",
+    "leave out",
     "-10 % to +5 %",
     "[]",
     '{"kind": "type", "rows": [["rent", ""]], "months": ["2027-01"], "value": "5"}',
@@ -182,6 +186,21 @@ FORMS = {
         ]
         for doing in TERMS
     },
+    "actuals/read": ["month", "text", "mark", "back"],
+    "actuals/arrange": [
+        "month",
+        "account",
+        "place",
+        "name_column",
+        "amount_column",
+        "changed",
+        "age:kit_customers:0",
+        "note:revenue",
+        "back",
+    ],
+    "actuals/close": ["month", "seal", "seen", "back"],
+    "actuals/reopen": ["month", "seen", "back"],
+    "actuals/note": ["month", "line", "note", "seen", "back"],
     "terms/take-back": ["line", "case", "back", "seen"],
     "terms/put-off": ["line", "share", "first", "last", "over", "case", "back", "seen"],
     **{
@@ -216,9 +235,9 @@ FORMS = {
 }
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
-           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer"]  # fmt: skip
+           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer", "close"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
-    "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
+    "actuals/template.csv", "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
 ]  # fmt: skip
 no_limits = settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 

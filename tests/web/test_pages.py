@@ -67,7 +67,8 @@ def test_every_reply_carries_a_policy_without_inline_code(client):
      "/m/1/frame/timeline", "/models/new", "/models/import", "/models/1/bin", "/m/1/drivers/line",
      "/m/1/drivers/line/remove", "/m/1/drivers/section/new", "/m/1/drivers/formula/try", "/m/1/sketch/start",
      "/m/1/sketch/drop", "/m/1/terms/change", "/m/1/terms/put-off", "/m/1/terms/take-back",
-     "/m/1/statements/layout", "/m/1/seals", "/m/1/seals/1/restore",
+     "/m/1/actuals/read", "/m/1/actuals/arrange", "/m/1/actuals/drop", "/m/1/actuals/close",
+     "/m/1/actuals/reopen", "/m/1/actuals/note", "/m/1/statements/layout", "/m/1/seals", "/m/1/seals/1/restore",
      "/m/1/sketch/keep", "/m/1/compare/figures", "/m/1/compare/figures/lowest_cash"],
 )  # fmt: skip
 def test_no_write_is_taken_without_its_token(app, path):
@@ -78,7 +79,7 @@ def test_no_write_is_taken_without_its_token(app, path):
 
 def test_every_write_is_among_the_addresses_tested_for_tokens(app):
     writes = {rule.rule for rule in app.url_map.iter_rules() if "POST" in (rule.methods or ())}
-    assert len(writes) == 28
+    assert len(writes) == 34
 
 
 def test_an_edit_returns_to_its_page_and_shows_what_moved(client):

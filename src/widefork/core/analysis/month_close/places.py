@@ -1,7 +1,7 @@
 """Where an account of the books may go in a model."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from difflib import get_close_matches
 from enum import StrEnum
@@ -26,6 +26,7 @@ class Nature(StrEnum):
     OWED = "what is owed"
     EQUITY = "equity"
     QUANTITY = "quantities"
+    RATE = "prices and rates"
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,7 @@ class Place:
     parts: tuple[str, ...] = ()
 
 
-LEFT_OUT = "leave out"
+_WHOLE, _COMPARED = ", as a whole", ", compared only"
 _ASSETS = frozenset(name for name, _ in (*CURRENT_ASSETS, *LONG_ASSETS))
 _PARTED = {"loans": "Loans", "leases": "Leases owed"}
 
@@ -57,37 +58,55 @@ def places_of(plan: Plan) -> tuple[Place, ...]:
     ----------
     plan : a model with all its lines.
     """
+    found = [Place("cash", (), "Cash", Nature.ASSET), *_balances(plan)]
+    found.append(Place("", (), f"Equity{_COMPARED}", Nature.EQUITY))
+    return _told_apart([*found, *_income(plan), *_lines(plan)], plan)
+
+
+def _balances(plan: Plan) -> list[Place]:
+    """Captions of the balance sheet, shared out to the balances schedules keep of them, and each of these."""
     model = plan.model
-    found = [Place("cash", (), "Cash", Nature.ASSET)]
     kept: dict[str, list[str]] = {}
     for draft in write_schedules(model):
         for roll in draft.rolls:
             kept.setdefault(roll.caption, []).append(roll.balance)
     if overdrafts(model):
         kept["overdraft"] = list(overdrafts(model))
-    order = (*CLOSED_BALANCES, "overdraft", *_PARTED)
-    for caption in order:
-        if caption not in kept and caption not in CLOSED_BALANCES:
-            continue
+    found = []
+    for caption in (*CLOSED_BALANCES, *(name for name in ("overdraft", *_PARTED) if name in kept)):
         label = _PARTED.get(caption) or CAPTION_BY_NAME[caption].label
         nature = Nature.ASSET if caption in _ASSETS else Nature.OWED
         parts = tuple(kept.get(caption, ()))
         found.append(Place(caption, (), label, nature, parts))
         if len(parts) > 1:
             found += [Place(name, (), f"{label}: {_short(model.line(name))}", nature, (name,)) for name in parts]
-    found.append(Place("", (), "Equity, compared only", Nature.EQUITY))
+    return found
+
+
+def _income(plan: Plan) -> Iterator[Place]:
+    """Captions of the income statement as a whole; where one line alone makes a caption, that line is the whole."""
+    model = plan.model
     for caption in CLOSED_INCOME:
-        found.append(Place(caption, (), f"{CAPTION_BY_NAME[caption].label}, as a whole", _side(caption)))
+        within = {row.name for row in model.statements.rows if row.within == caption}
+        posted = [line for line in model.lines if line.posts_to == caption or line.posts_to in within]
+        if sum(not line.name.startswith("unexplained_") for line in posted) != 1:
+            yield Place(caption, (), f"{CAPTION_BY_NAME[caption].label}{_WHOLE}", _side(caption))
+
+
+def _lines(plan: Plan) -> Iterator[Place]:
+    """The user's own lines with their members, and what schedules charge or earn."""
+    model = plan.model
+    within = {row.name: row.within for row in model.statements.rows}
     for line in model.lines:
         if line.is_generated:
             if line.posts_to in _OF_INCOME and not line.name.startswith("unexplained_") and not line.dimensions:
-                found.append(Place(line.name, (), line.label, _side(line.posts_to)))
+                yield Place(line.name, (), line.label, _side(line.posts_to))
             continue
-        nature = _nature(line, {row.name: row.within for row in model.statements.rows})
-        found.append(Place(line.name, (), line.label, nature))
+        nature = _nature(line, within)
+        yield Place(line.name, (), line.label, nature)
         if line.dimensions:
-            found += [Place(line.name, key, f"{line.label}: {', '.join(key)}", nature) for key in model.keys_of(line)]
-    return _told_apart(found, plan)
+            for key in model.keys_of(line):
+                yield Place(line.name, key, f"{line.label}: {', '.join(key)}", nature)
 
 
 _OF_INCOME = frozenset(caption.name for caption in INCOME)
@@ -104,7 +123,9 @@ def _side(caption: str) -> Nature:
 
 def _nature(line: Line, within: Mapping[str, str]) -> Nature:
     caption = within.get(line.posts_to, line.posts_to)
-    return _side(caption) if caption in _OF_INCOME else Nature.QUANTITY
+    if caption in _OF_INCOME:
+        return _side(caption)
+    return Nature.RATE if "/" in line.unit or line.unit.startswith("%") else Nature.QUANTITY
 
 
 def _told_apart(found: list[Place], plan: Plan) -> tuple[Place, ...]:
@@ -125,11 +146,25 @@ def _told_apart(found: list[Place], plan: Plan) -> tuple[Place, ...]:
 
 
 def guess(account: str, places: tuple[Place, ...]) -> Place | None:
-    """Return the place whose name is an account's, or nearly; None where none is near enough to propose."""
+    """Return the place whose name is an account's, or nearly; None where none is near enough to propose.
+
+    Prices and rates are never proposed: books hold amounts.
+    """
+    for place in places:
+        if place.label.lower() == account.strip().lower():
+            return place
     wanted = _bare(account)
-    by_name = {_bare(place.label.removesuffix(", as a whole")): place for place in reversed(places)}
+    by_name = {
+        _bare(place.label.removesuffix(_WHOLE).removesuffix(_COMPARED)): place
+        for place in reversed(places)
+        if place.nature is not Nature.RATE
+    }
     if wanted in by_name:
         return by_name[wanted]
+    words = set(wanted.split())
+    within = [name for name in by_name if words and (words <= set(name.split()) or set(name.split()) <= words)]
+    if len(within) == 1:
+        return by_name[within[0]]
     near = get_close_matches(wanted, by_name, 1, NEAR_ENOUGH)
     return by_name[near[0]] if near else None
 

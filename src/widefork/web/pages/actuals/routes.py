@@ -88,6 +88,7 @@ def close(model_id: int) -> Response:
         _seal_plan(view, books.month, FORMATS["yaml"].write(before))
         after = FORMATS["yaml"].write(workspace().now(model_id).stored.model)
         workspace().seals.seal(model_id, person(), wanted, "", after)
+    response.location = f"{response.location}&close={books.month}"
     return response
 
 

@@ -89,8 +89,9 @@ def _row(
     if all(not isfinite(amount) or abs(amount) < _WORTH_SAYING for amount in (now, plan)):
         return None
     gap = now - plan
+    differs = isfinite(gap) and abs(gap) >= _WORTH_SAYING
     split = None
-    if depth and planned is not None and isfinite(gap) and abs(gap) >= _WORTH_SAYING:
+    if depth and planned is not None and differs:
         places = (actual.plan.model.timeline.index(month), planned.plan.model.timeline.index(month))
         split = split_line(planned, actual, line.name, *places)
     return VarianceRow(
@@ -101,9 +102,11 @@ def _row(
         formats.cell(now, line.unit),
         formats.cell(plan, line.unit) if isfinite(plan) else "",
         formats.signed(gap, line.unit).replace("same", formats.DASH) if isfinite(gap) else "",
-        formats.signed(gap / abs(plan), "%").replace(" pt", " %") if isfinite(gap) and plan else "",
+        formats.signed(gap / abs(plan), "%").replace(" pt", " %")
+        if isfinite(gap) and plan and abs(gap) >= _WORTH_SAYING
+        else "",
         # A cost above its plan is unfavourable, revenue above it favourable (common practice).
-        isfinite(gap) and abs(gap) >= _WORTH_SAYING and (gap > 0) == subtracts,
+        differs and (gap > 0) == subtracts,
         _parts(split, subtracts, line.unit),
         formats.cell(before, line.unit) if isfinite(before) else "",
         notes.get(line.name, ""),

@@ -102,7 +102,11 @@ class ActualsPage:
     against: str
     againsts: tuple[tuple[str, str, bool], ...]
     template_url: str
-    has_quantities: bool
+
+    @property
+    def has_year_before(self) -> bool:
+        """Whether anything is known of the same month a year before."""
+        return any(row.last_year for row in self.variances)
 
 
 def build(view: View, asked: str, against: str, books: Books | None, matches: Mapping[str, Match]) -> ActualsPage:
@@ -121,7 +125,6 @@ def build(view: View, asked: str, against: str, books: Books | None, matches: Ma
     actual = _actual(view, month, closed)
     seals = tuple(seal for seal in workspace().seals.of(view.address.model_id))
     planned, against, againsts = _planned(view, month, is_next, seals, against)
-    model = view.snapshot.model
     notes = _notes(view, month, closed)
     reconciled = closed.reconciled if closed is not None else _reconciled(view, month, is_next)
     return ActualsPage(
@@ -137,12 +140,11 @@ def build(view: View, asked: str, against: str, books: Books | None, matches: Ma
         against,
         againsts,
         view.address.url("actuals/template.csv", close=month),
-        any(not line.is_generated and line.unit != model.currency for line in model.lines),
     )
 
 
 def _empty(months: tuple[MonthEntry, ...]) -> ActualsPage:
-    return ActualsPage(months, None, False, False, None, (), (), (), (), "", (), "", False)
+    return ActualsPage(months, None, False, False, None, (), (), (), (), "", (), "")
 
 
 def _months(view: View, following: Month | None, opened: Month | None) -> tuple[MonthEntry, ...]:

@@ -1,0 +1,244 @@
+"""Actuals: books read, placed, reconciled and closed; months opened again; what is wrong is said where it was made."""
+
+import re
+from io import BytesIO
+
+import openpyxl
+import pytest
+from playwright.sync_api import expect
+
+from widefork.core.axes import Month
+from widefork.core.engine import evaluate
+from widefork.core.finance.assemble import build_plan
+
+HTMX = {"HX-Request": "true"}
+JULY, AUGUST = Month(2026, 7), Month(2026, 8)
+BOOKS = """Account	July 2026
+Kit revenue	-190,400.00
+Panel revenue	-95,200.00
+Kit materials	41,800.00
+Rent	9,000.00
+Software licences	2,410.50
+Cash	481,200.00
+Receivables: Kit customers	242,000.00
+Payables	-61,500.00
+Loans	-104,000.00
+Kits sold	3,010
+"""
+
+
+def workspace(client):
+    return client.application.extensions["workspace"]
+
+
+def model_of(client):
+    return workspace(client).store.load(1).model
+
+
+def send(client, doing, **form):
+    seen = str(workspace(client).store.revision(1))
+    data = {"seen": seen, "back": "/m/1/actuals?case=base", "month": "2026-07", "message_at": "books", **form}
+    return client.post(f"/m/1/actuals/{doing}", data=data, headers=HTMX)
+
+
+def read(client, text=BOOKS):
+    reply = send(client, "read", text=text)
+    assert reply.status_code == 303, reply.text
+
+
+def refused(reply, words):
+    assert reply.status_code == 422, reply.status_code
+    assert words in re.sub(r"&#\d+;", "'", reply.text)
+
+
+def page_of(client, query=""):
+    reply = client.get(f"/m/1/actuals{query}")
+    assert reply.status_code == 200
+    return re.sub(r"&#\d+;", "'", reply.text)
+
+
+def test_books_are_read_and_nothing_is_in_the_model_before_the_month_is_closed(client):
+    before = model_of(client)
+    read(client)
+    page = page_of(client)
+    assert "by its name" in page
+    assert "Written with a minus in the books, taken without: income, what is owed." in page
+    assert "of cash is explained by nothing given" in page
+    assert "Jul 26 against the plan as it stands" in page
+    assert model_of(client) == before
+
+
+def test_a_month_closed_moves_the_boundary_and_the_statements_still_tie(client):
+    read(client)
+    assert send(client, "close", seal="July closed").status_code == 303
+    model = model_of(client)
+    assert model.timeline.last_actual == JULY
+    assert model.closings[0].figures["kit_customers_balance"] == 242000
+    results = evaluate(build_plan(model), [model.changes_of(case.name) for case in model.cases])
+    assert results.series("cash")[6] == 481200
+    assert results.series("revenue")[6] == 285600
+    for check in ("balance_difference", "cash_difference", "methods_difference"):
+        assert abs(results.values(check)).max() < 1e-6
+    names = [seal.name for seal in workspace(client).seals.of(1)]
+    assert names == ["July closed", "Plan before Jul 26 was closed"]
+    sealed = workspace(client).sealed(1, workspace(client).seals.of(1)[0].id).stored.model
+    assert sealed.closings == model.closings
+
+
+def test_the_next_month_remembers_where_accounts_go(client):
+    read(client)
+    send(client, "arrange", account=["Software licences"], place=["leave out"])
+    send(client, "arrange", account=["Kits sold"], place=["Kits sold: Coast"])
+    send(client, "close")
+    read_august = send(client, "read", text=BOOKS, month="2026-08")
+    assert read_august.status_code == 303
+    page = page_of(client)
+    assert page.count("as last time") == 10
+    assert 'value="leave out"' in page
+    assert 'value="Kits sold: Coast"' in page
+
+
+def test_undo_takes_a_close_back_whole(client):
+    before = model_of(client)
+    read(client)
+    send(client, "close")
+    client.post("/m/1/undo", data={"back": "/m/1/actuals"})
+    assert model_of(client) == before
+
+
+def test_a_month_is_opened_again_and_its_figures_wait(client):
+    read(client)
+    send(client, "close")
+    assert send(client, "reopen").status_code == 303
+    model = model_of(client)
+    assert model.timeline.last_actual == Month(2026, 6)
+    assert model.closings
+    assert not model.closed
+    refused(send(client, "reopen", month="2026-03"), "Only the last month closed")
+
+
+def test_a_note_says_why_before_and_after_closing(client):
+    read(client)
+    send(client, "arrange", **{"note:kit_revenue": "a dry spring"})
+    send(client, "close")
+    assert model_of(client).closings[0].notes == {"kit_revenue": "a dry spring"}
+    send(client, "note", line="kit_revenue", note="a dry spring, and prices")
+    assert "a dry spring, and prices" in page_of(client, "?close=2026-07")
+    send(client, "note", line="kit_revenue", note="")
+    assert model_of(client).closings[0].notes == {}
+
+
+def test_a_difference_is_split_into_volume_price_and_cost(client):
+    read(client)
+    page = page_of(client)
+    assert re.search(r"volume [+−][\d,]+, price [+−][\d,]+", page)
+    assert re.search(r"cost [+−][\d,]+", page)
+
+
+def test_ages_that_do_not_add_up_are_said_beside_them_and_hold_the_close(client):
+    read(client)
+    send(client, "arrange", changed="age:kit_customers:0", **{"age:kit_customers:0": "5", "age:kit_customers:1": "7"})
+    assert "The ages add to 12.00; the books have 242,000.00 open." in page_of(client)
+    refused(send(client, "close"), "The ages add to 12.00")
+    right = {"age:kit_customers:0": "200000", "age:kit_customers:1": "42000"}
+    send(client, "arrange", **{"aged:kit_customers": "yes", **right})
+    assert send(client, "close").status_code == 303
+    assert model_of(client).closings[0].ages["kit_customers"] == (42000.0, 200000.0)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "Nothing came"),
+        ("just words\nand more", "Expected two columns"),
+        ("a\tb\nc\td", "got no amounts"),
+        ("Cash\t1,250\nRent\t3,500", "can be read two ways"),
+    ],
+)
+def test_what_cannot_be_read_is_said_in_words(client, text, words):
+    refused(send(client, "read", text=text), words)
+
+
+def test_a_place_that_is_none_is_said_at_its_row_and_holds_the_close(client):
+    read(client)
+    send(client, "arrange", account=["Kits sold"], place=["Kits sld"])
+    assert "is no place of this model. Did you mean Kits sold?" in page_of(client)
+    refused(send(client, "close"), "1 of the accounts have no place yet: Kits sold")
+
+
+def test_books_that_went_and_months_out_of_turn_are_refused(client):
+    refused(send(client, "close"), "no longer here")
+    refused(send(client, "read", text=BOOKS, month="soon"), "soon")
+    read(client)
+    send(client, "drop")
+    assert "Paste accounts with their amounts" in page_of(client)
+
+
+def test_a_seal_of_that_name_is_refused_before_anything_is_closed(client):
+    workspace(client).seals.seal(1, "Ines", "July closed", "", "x")
+    read(client)
+    refused(send(client, "close", seal="July closed"), "There is a seal")
+    assert model_of(client).timeline.last_actual == Month(2026, 6)
+
+
+def spreadsheet(rows):
+    book = openpyxl.Workbook()
+    for row in rows:
+        book.active.append(row)
+    content = BytesIO()
+    book.save(content)
+    return content.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("name", "content"),
+    [
+        ("books.xlsx", spreadsheet([["Account", "Jul"], ["Cash", 481200], [None, None], ["Rent", 9000.25]])),
+        ("books.csv", b"Account;Jul\nCash;481.200,00\nRent;9.000,25\n"),
+        ("books.csv", "Konto,Jul\nCash,481200\nRent,9000.25\nBüro,1\n".encode("cp1252")),
+    ],
+)
+def test_books_are_loaded_from_files(client, name, content):
+    reply = send(client, "read", file=(BytesIO(content), name))
+    assert reply.status_code == 303, reply.text
+    page = page_of(client)
+    assert "481,200.00" in page
+    assert "9,000.25" in page
+
+
+def test_a_file_of_another_kind_is_refused(client):
+    refused(send(client, "read", file=(BytesIO(b"x"), "books.pdf")), "expected a .csv or .xlsx")
+    refused(send(client, "read", file=(BytesIO(b"x"), "books.xlsx")), "cannot be opened")
+
+
+def test_the_sheet_to_fill_in_can_be_pasted_back(client):
+    rows = client.get("/m/1/actuals/template.csv?close=2026-07").text.splitlines()
+    assert rows[0] == "account,plan,Jul 26"
+    filled = [f"{row}100" if row.startswith(("Cash,", "Rent,")) else row for row in rows]
+    read(client, "\n".join(row.replace(",", "\t") for row in filled if '"' not in row))
+    page = page_of(client)
+    assert 'value="Rent"' in page
+    assert "no place yet" not in page
+
+
+def test_a_month_is_closed_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/actuals")
+    page.get_by_label("Accounts and amounts, pasted").fill(BOOKS)
+    page.get_by_role("button", name="Read the books").click()
+    expect(page.get_by_label("Software licences goes to")).to_have_value("Software")
+    page.get_by_label("Kits sold goes to").fill("Kits sld")
+    page.keyboard.press("Tab")
+    expect(page.locator(".fault")).to_contain_text("Did you mean Kits sold?")
+    page.get_by_label("Kits sold goes to").fill("Kits sold")
+    page.keyboard.press("Tab")
+    expect(page.locator(".fault")).to_have_count(0)
+    page.get_by_label("Why Kit revenue differs").fill("the flood brought testers")
+    page.keyboard.press("Tab")
+    page.get_by_role("button", name="Close Jul 26").click()
+    expect(page.locator(".term[aria-current]")).to_contain_text("closed")
+    expect(page.get_by_label("Why Kit revenue differs")).to_have_value("the flood brought testers")
+    expect(page.locator("#latest-sentence")).to_contain_text("Jul 26 closed with")
+    page.get_by_role("link", name="Statements").click()
+    expect(page.locator(".head .sub")).to_contain_text("all three tie in every month")
+    page.keyboard.press("Control+z")
+    expect(page.locator("#latest-sentence")).to_contain_text("took back: Jul 26 closed")
