@@ -9,6 +9,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
+from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 
@@ -82,6 +83,13 @@ arrangements = st.builds(
 )
 
 
+liquidity = st.builds(
+    Liquidity,
+    st.none() | amounts.map(lambda amount: read_rule(RULES, amount)),
+    st.dictionaries(st.sampled_from(["terms_collected", "sales_tax_payments", "settled_costs"]),
+                    st.sampled_from(["spread", "end", "1", "15", "31"]).map(DayRule.parse)),
+    st.sampled_from([(), ("terms",)]),
+)  # fmt: skip
 closings = st.lists(
     st.builds(
         Closing,
@@ -171,4 +179,5 @@ def models(draw):
             Limit("roof", "Roof", "terms_balance", None, draw(amounts)),
         ),
         draw(closings),
+        draw(liquidity),
     )  # fmt: skip

@@ -235,9 +235,11 @@ FORMS = {
 }
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
-           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer", "close"]  # fmt: skip
+           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer",
+           "close", "act", "add", "weeks"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
-    "actuals/template.csv", "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
+    "actuals/template.csv",
+    "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
 ]  # fmt: skip
 no_limits = settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 

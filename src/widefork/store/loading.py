@@ -13,6 +13,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
+from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store.names import Names, Target, line_settings, month_of
@@ -56,6 +57,7 @@ def load_model(session: Session, model_id: int) -> Model:
         opening_balances=row.opening_balances,
         statements=statements_of(row.statements),
         limits=tuple(_limit(limit, names) for limit in names.limits),
+        liquidity=_liquidity(row.liquidity, names),
         closings=tuple(closing_of(closing, names) for closing in names.closings),
         cases=tuple(_case(case, names) for case in names.cases),
         figures=tuple(_figure(figure, names) for figure in names.figures),
@@ -196,6 +198,17 @@ def closing_of(row: ClosingRow, names: Names) -> Closing:
     notes = {name: note for key, note in row.notes.items() if (name := names.known_name(key))}
     ages = {schedules[key]: tuple(amounts) for key, amounts in row.ages.items() if key in schedules}
     return Closing(Month.parse(row.month), figures, ages, notes)
+
+
+def _liquidity(document: dict[str, Any], names: Names) -> Liquidity:
+    schedules = {schedule.id: schedule.name for schedule in names.schedules}
+    known = {names.known_name(key): DayRule.parse(text) for key, text in document.get("days", {}).items()}
+    level = document.get("level")
+    return Liquidity(
+        read_rule(RULES, level) if level is not None else None,
+        {name: rule for name, rule in known.items() if name is not None},
+        tuple(schedules[key] for key in document.get("under_way", ()) if key in schedules),
+    )
 
 
 def _figure(row: FigureRow, names: Names) -> Figure:

@@ -11,6 +11,7 @@ from widefork.core.closing import Closing
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Limit, Model, StatementSettings
 from widefork.core.lines import Line
+from widefork.core.liquidity import Liquidity
 from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
 from widefork.store.names import Names, line_settings, text_of
@@ -97,6 +98,9 @@ def store_model(session: Session, model: Model) -> ModelRow:
         session.add(limit_row(limit, place, names))
     for closing in model.closings:
         session.add(closing_row(closing, names))
+    session.flush()
+    frame.liquidity = liquidity_document(model.liquidity, Names(session, model_id))
+    session.add(frame)
     session.flush()
     return frame
 
@@ -223,6 +227,19 @@ def limit_row(limit: Limit, position: int, names: Names) -> LimitRow:
         is_covenant=limit.is_covenant,
         note=limit.note,
     )
+
+
+def liquidity_document(liquidity: Liquidity, names: Names) -> dict[str, Any]:
+    """Return how liquidity is read as the model's row keeps it: lines by target, schedules by id."""
+    schedules = {schedule.name: schedule.id for schedule in names.schedules}
+    document: dict[str, Any] = {}
+    if liquidity.level is not None:
+        document["level"] = write_rule(RULES, liquidity.level)
+    if liquidity.days:
+        document["days"] = {names.target(name).key: rule.text for name, rule in liquidity.days.items()}
+    if liquidity.under_way:
+        document["under_way"] = [schedules[name] for name in liquidity.under_way if name in schedules]
+    return document
 
 
 def without_gaps(amounts: Iterable[float]) -> list[float | None]:

@@ -49,6 +49,7 @@ class ModelRow(SQLModel, table=True):
     last_actual: str | None
     opening_balances: dict[str, float] = _document()
     statements: dict[str, Any] = _mapping()
+    liquidity: dict[str, Any] = _mapping()
     revision: int = 0
     binned_at: str | None = None
 

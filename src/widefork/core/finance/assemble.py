@@ -20,7 +20,8 @@ from widefork.core.finance.statements.layouts import LAYOUTS
 from widefork.core.finance.statements.ratios import RATIOS, Ratio
 from widefork.core.graph.model import Model, OwnRow
 from widefork.core.graph.plan import STATEMENTS, Plan, check_model, compile_model
-from widefork.core.lines import BALANCE, LINE_NAME, Line, LineSource, Rollup, Section
+from widefork.core.lines import BALANCE, LINE_NAME, Line, LineSource, MemberKey, Rollup, Section
+from widefork.core.rules import Rule
 
 
 def assemble(model: Model) -> Model:
@@ -45,8 +46,12 @@ def assemble(model: Model) -> Model:
         sections.append(Section(BOOKS, "From the books", "months closed"))
         lines += books
     openings = opening_balances(lines, model)
+    level = _level_line(model)
     statements = [_row_line(row, lines, model) for row in model.statements.rows]
     statements += [_caption_line(caption, lines, model, openings) for caption in CAPTIONS]
+    if level is not None:
+        sections.append(Section(LIQUIDITY, "Liquidity", "what the Waterline is measured against"))
+        lines.append(level)
     taken = {line.name for line in lines}
     statements += [_ratio_line(ratio, model) for ratio in RATIOS if ratio.name not in taken]
     names = {line.name for line in (*lines, *statements)}
@@ -182,16 +187,30 @@ def _ratio_line(ratio: Ratio, model: Model) -> Line:
     )
 
 
+LIQUIDITY, LEVEL = "liquidity", "lowest_level"
+"""Source and name of the assumption that says how low cash after overdraft may go."""
+
+
+def _level_line(model: Model) -> Line | None:
+    """The lowest level allowed where the user set one: an assumption, so that cases can change it."""
+    if model.liquidity.level is None:
+        return None
+    rules: dict[MemberKey, Rule] = {(): model.liquidity.level}
+    source = LineSource(LIQUIDITY, LEVEL)
+    return Line(LEVEL, "Lowest level allowed", model.currency, LIQUIDITY, rules=rules, rollup=BALANCE, source=source)
+
+
 def _caption_line(caption: Caption, lines: list[Line], model: Model, openings: Mapping[str, float]) -> Line:
     posted = [line for line in lines if line.posts_to == caption.name]
     own = [row.name for row in model.statements.rows if row.within == caption.name]
+    is_level = caption.name == "waterline" and model.liquidity.level is not None
     formula = " + ".join([*([summed(posted)] if posted else []), *own]) or "0"
     return Line(
         caption.name,
         model.statements.labels.get(caption.name, caption.label),
         model.currency,
         section=STATEMENTS,
-        formula=caption.formula or formula,
+        formula=LEVEL if is_level else caption.formula or formula,
         rollup=BALANCE if caption.is_balance else Rollup(),
         opening=openings.get(caption.name, 0.0),
         source=LineSource(STATEMENTS, caption.name),

@@ -14,6 +14,7 @@ from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.core.lines import Line, Section
+from widefork.core.liquidity import Liquidity
 
 
 @dataclass(frozen=True)
@@ -121,6 +122,7 @@ class Model:
     flags : the modeller's own flags and counters.
     statements : how the statements are laid out. limits : covenants and checks of the user's own.
     closings : what the books said at the end of months closed.
+    liquidity : how the Waterline reads cash.
     sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
@@ -144,6 +146,7 @@ class Model:
     statements: StatementSettings = field(default_factory=StatementSettings)
     limits: tuple[Limit, ...] = ()
     closings: tuple[Closing, ...] = ()
+    liquidity: Liquidity = field(default_factory=Liquidity)
     sketch: Sketch | None = None
 
     def __post_init__(self) -> None:

@@ -17,6 +17,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
+from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.files.yaml_format.schema import model_schema
@@ -119,6 +120,7 @@ def _model(given: dict[str, Any]) -> Model:
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
         statements=_statements(given.get("statements", {})),
         limits=tuple(_limit(entry) for entry in given.get("limits", [])),
+        liquidity=_liquidity(given.get("liquidity", {})),
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
     )
 
@@ -132,6 +134,12 @@ def _statements(given: dict[str, Any]) -> StatementSettings:
 
 def _months(amounts: list[float | None]) -> tuple[float, ...]:
     return tuple(NOT_GIVEN if amount is None else amount for amount in amounts)
+
+
+def _liquidity(given: dict[str, Any]) -> Liquidity:
+    level = given.get("lowest_level")
+    days = {name: DayRule.parse(str(day)) for name, day in given.get("days", {}).items()}
+    return Liquidity(read_rule(RULES, level) if level is not None else None, days, tuple(given.get("under_way", ())))
 
 
 def _closing(given: dict[str, Any]) -> Closing:

@@ -12,6 +12,7 @@ from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
 from widefork.core.graph.model import Rhythm
 from widefork.core.lines import OverMembers, OverTime
+from widefork.core.liquidity import DAY_WORDS
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
 
@@ -63,6 +64,7 @@ def model_schema() -> Schema:
             ),
             "statements": ("How the statements are laid out.", _statements()),
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
+            "liquidity": ("How the Waterline reads cash.", _liquidity()),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
@@ -201,6 +203,19 @@ def _limit() -> Schema:
             "note": ("Why.", TEXT),
         },
         required=("name", "label", "line"),
+    )
+
+
+def _liquidity() -> Schema:
+    day = {"anyOf": [{"type": "integer", "minimum": 1, "maximum": 31}, {"enum": list(DAY_WORDS)}]}
+    words = " or ".join(f"“{word}” ({what})" for word, what in DAY_WORDS.items())
+    return _object(
+        {
+            "lowest_level": ("The lowest level allowed of cash after overdraft; an entry rule.", ANYTHING),
+            "days": (f"By receipt or payment, when in the month: a day, {words}.", _by_name(day)),
+            "under_way": ("Receivables that are money on its way to the bank, by schedule.", _list(TEXT)),
+        },
+        required=(),
     )
 
 

@@ -14,6 +14,7 @@ from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, Rhythm
 from widefork.core.lines import Line, Rollup
+from widefork.core.liquidity import Liquidity
 from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
 from widefork.files.yaml_format.read import MEMBER_SEPARATOR
@@ -63,6 +64,7 @@ def model_document(model: Model) -> dict[str, Any]:
             order=list(model.statements.order),
         ),
         "limits": [_limit(limit) for limit in model.limits],
+        "liquidity": _liquidity(model.liquidity),
         "closings": [_closing(closing) for closing in model.closings],
         "cases": [_case(case) for case in model.cases],
         "moves": [_move(move) for move in model.moves],
@@ -110,6 +112,12 @@ def _limit(limit: Limit) -> dict[str, Any]:
 
 def _months(amounts: tuple[float, ...]) -> list[float | None]:
     return [None if amount != amount else amount for amount in amounts]
+
+
+def _liquidity(liquidity: Liquidity) -> dict[str, Any]:
+    level = {} if liquidity.level is None else {"lowest_level": write_rule(RULES, liquidity.level)}
+    days = {name: rule.day or rule.text for name, rule in liquidity.days.items()}
+    return {**level, **_given(days=days, under_way=list(liquidity.under_way))}
 
 
 def _closing(closing: Closing) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, changed_months, joined, plan_months, without
 from widefork.core.closing import NOT_GIVEN
 from widefork.core.errors import ChangeRefused, InvalidValue
+from widefork.core.finance.assemble import LEVEL
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
@@ -18,7 +19,7 @@ from widefork.store.loading import change_of
 from widefork.store.model_store import Edit
 from widefork.store.names import Target
 from widefork.store.saving import change_row, without_gaps
-from widefork.store.tables import CaseRow, ChangeRow, ScheduleRow
+from widefork.store.tables import CaseRow, ChangeRow, ModelRow, ScheduleRow
 
 
 @dataclass(frozen=True)
@@ -189,6 +190,10 @@ def _store_rules(edit: Edit, line: Line, target: Target, rules: dict[MemberKey, 
             for key, rule in rules.items()
         ]
         edit.update(line_row_of(edit, line.name), rules=documents)
+    elif line.name == LEVEL:
+        frame = edit.session.get(ModelRow, edit.model_id)
+        assert frame is not None  # the store has just read it
+        edit.update(frame, liquidity={**frame.liquidity, "level": write_rule(RULES, rules[()])})
     elif target.schedule_id is not None:
         row: ScheduleRow = next(row for row in edit.names.schedules if row.id == target.schedule_id)
         if line.dimensions:

@@ -1,4 +1,4 @@
-"""Months closed, books on their way into a model, and what their accounts were matched with."""
+"""Months closed, books on their way into a model, what their accounts were matched with; how liquidity is read."""
 
 import sqlalchemy as sa
 import sqlmodel
@@ -12,6 +12,7 @@ depends_on = None
 
 def upgrade() -> None:
     text = sqlmodel.sql.sqltypes.AutoString()
+    op.add_column("model", sa.Column("liquidity", sa.JSON(), nullable=False, server_default="{}"))
 
     def owned(name: str, *columns: sa.Column, unique: tuple[str, ...]) -> None:
         op.create_table(
@@ -59,3 +60,4 @@ def downgrade() -> None:
     op.drop_table("account")
     op.drop_table("books")
     op.drop_table("closing")
+    op.drop_column("model", "liquidity")
