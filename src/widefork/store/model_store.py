@@ -75,6 +75,10 @@ class Edit:
         self.subject = ""
         self.sentence = ""
 
+    def read_names(self) -> None:
+        """Read the rows there are anew."""
+        self.names = Names(self.session, self.model_id)
+
     def describe(self, subject: str, sentence: str) -> None:
         """Say what is edited (for conflicts) and what was done (for the log)."""
         self.subject, self.sentence = subject, sentence

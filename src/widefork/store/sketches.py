@@ -31,7 +31,7 @@ class SketchState:
 
     Parameters
     ----------
-    sentences : what was tried, one a step, latest last. undone : what redo would put back.
+    sentences, steps : what was tried, one a step, latest last, in words and as changes. undone : what redo puts back.
     lost : how many of its changes are about lines that others have taken away since.
     """
 
@@ -40,11 +40,13 @@ class SketchState:
     sentences: tuple[str, ...]
     undone: tuple[str, ...]
     lost: int = 0
+    steps: tuple[tuple[Change, ...], ...] = ()
 
     def upon(self, model: Model) -> "SketchState":
         """Return the sketch with the changes the model, all its lines included, can still take."""
         kept = tuple(change for change in self.changes if change.line in model.line_by_name)
-        return replace(self, changes=kept, lost=self.lost + len(self.changes) - len(kept))
+        steps = tuple(tuple(c for c in step if c.line in model.line_by_name) for step in self.steps)
+        return replace(self, changes=kept, steps=steps, lost=self.lost + len(self.changes) - len(kept))
 
     @property
     def layer(self) -> Sketch:
@@ -87,6 +89,17 @@ class Sketches:
             row = _needed(session, model_id, person)
             names = Names(session, model_id)
             row.steps = [*row.steps, {"sentence": sentence, "changes": [_document(c, names) for c in changes]}]
+            row.undone = []
+            session.add(row)
+            session.commit()
+
+    def remove(self, model_id: int, person: str, place: int) -> None:
+        """Take one step out by its place, from 0; raises SketchRefused where there is none."""
+        with Session(self._writing) as session:
+            row = _needed(session, model_id, person)
+            if not 0 <= place < len(row.steps):
+                raise SketchRefused("That step is no longer in the sketch. Reload the page.")
+            row.steps = [*row.steps[:place], *row.steps[place + 1 :]]
             row.undone = []
             session.add(row)
             session.commit()
@@ -193,12 +206,14 @@ def _needed(session: Session, model_id: int, person: str) -> SketchRow:
 def _state(session: Session, row: SketchRow) -> SketchState:
     names = Names(session, row.model_id)
     case = next(case.name for case in names.cases if case.id == row.case_id)
-    changes = [change for step in row.steps for d in step["changes"] if (change := _change(d, names)) is not None]
+    read = [[_change(document, names) for document in step["changes"]] for step in row.steps]
+    steps = tuple(tuple(change for change in step if change is not None) for step in read)
     return SketchState(
         case,
-        tuple(changes),
+        tuple(change for step in steps for change in step),
         tuple(step["sentence"] for step in row.steps),
         tuple(step["sentence"] for step in row.undone),
+        steps=steps,
     )
 
 

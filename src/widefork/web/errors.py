@@ -20,6 +20,7 @@ MESSAGE_PLACES = {
     "terms": "#terms-message",
     "books": "#books-message",
     "close": "#close-message",
+    "waterline": "#waterline-message",
 }
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 

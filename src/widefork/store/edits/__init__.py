@@ -35,6 +35,7 @@ from widefork.store.edits.lines import (
     rename_line,
     set_formula,
 )
+from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
 from widefork.store.edits.rows import Apply, together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
 from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
@@ -94,7 +95,10 @@ __all__ = [
     "reopen_month",
     "set_actuals",
     "set_closing_note",
+    "set_days",
     "set_formula",
+    "set_lowest_level",
     "set_rule",
+    "set_under_way",
     "together",
 ]

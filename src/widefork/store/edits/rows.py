@@ -56,6 +56,7 @@ def together(applies: Iterable[Apply], sentence: str) -> Apply:
         subjects: list[str] = []
         for each in applies:
             each(edit)
+            edit.read_names()  # the next one may be about what this one made
             subjects += edit.subject.splitlines()
         edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
 

@@ -11,6 +11,7 @@ from widefork.web.pages.seals import PAGE as SEALS
 from widefork.web.pages.statements import PAGE as STATEMENTS
 from widefork.web.pages.swings import PAGE as SWINGS
 from widefork.web.pages.terms import PAGE as TERMS
+from widefork.web.pages.waterline import PAGE as WATERLINE
 from widefork.web.pages.work_back import PAGE as WORK_BACK
 
-PAGES = (LOOKOUT, FRAME, ACTUALS, DRIVERS, TERMS, STATEMENTS, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)
+PAGES = (LOOKOUT, FRAME, ACTUALS, DRIVERS, TERMS, STATEMENTS, WATERLINE, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from widefork.core.analysis.waterline import read_waterline
-from widefork.core.axes import Grain, Period
+from widefork.core.axes import Grain
 from widefork.core.finance.statements import (
     CAPTION_BY_NAME,
     CHECKS,
@@ -18,7 +18,8 @@ from widefork.core.finance.statements import (
 from widefork.core.graph.model import StatementSettings
 from widefork.web.pages.statements.asides import Aside, Asked, aside_of, asides
 from widefork.web.shared import formats
-from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
+from widefork.web.shared.charts.cash_chart import cash_chart, rooms
+from widefork.web.shared.charts.fork_chart import ForkChart
 from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Cell, Column, Columns, cells_of, columns_of, values_of
@@ -96,7 +97,9 @@ def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
     aside = aside_of(view, asked)
     beside = ASIDE_WIDTH if aside else 0
     has_chart = view.address.grain is Grain.MONTH and len(table.periods) > 1
-    chart = _chart(view, table.periods, width, len(table.years), beside) if has_chart else None
+    left, step = LABEL_WIDTH + SPARK_WIDTH, width + beside
+    years = (YEAR_WIDTH + beside) * len(table.years)
+    chart = cash_chart(view, table.periods, CHART_HEIGHT, left, step, width * 0.5, years) if has_chart else None
     ties, tie_words = _ties(view)
     model = view.snapshot.model
     return StatementSheet(
@@ -108,7 +111,7 @@ def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
         _short_label(view),
         ties,
         tie_words,
-        _rooms(view),
+        rooms(view),
         aside,
         tuple((word, label, word == asked.beside) for word, label in asides(view, asked)),
         tuple((view.address.url(scale=n if n > 1 else None), label, n == asked.scale) for n, label in SCALES),
@@ -270,33 +273,6 @@ def _ties(view: View) -> tuple[bool, str]:
     return False, f"they differ by up to {formats.amount(worst, view.snapshot.model.currency)}"
 
 
-def _chart(view: View, periods: tuple[Period, ...], width: int, years: int, beside: int) -> ForkChart:
-    snapshot = view.snapshot
-    timeline = snapshot.model.timeline
-    span = timeline.span(view.address.first, view.address.last)
-    months = timeline.months[span]
-    series = [
-        (case.name, case.label, snapshot.results.series("cash_after_overdraft", (), place)[span])
-        for place, case in enumerate(snapshot.model.cases)
-    ]
-    actual = sum(timeline.is_actual(month) for month in months)
-    left, step = LABEL_WIDTH + SPARK_WIDTH, width + beside
-    xs = [left + step * place + width * 0.5 for place in range(len(periods))]
-    level = snapshot.results.series("waterline", (), view.place)[span]
-    total = left + step * len(periods)
-    aside = max((YEAR_WIDTH + beside) * years, 132)
-    return fork_chart(
-        months,
-        actual,
-        series,
-        view.address.case,
-        level,
-        (total + aside, CHART_HEIGHT),
-        (left, aside, 12, 12),
-        xs,
-    )
-
-
 def _reading(view: View) -> tuple[str, ...]:
     reading = read_waterline(view.snapshot.results, view.place)
     model = view.snapshot.model
@@ -314,17 +290,3 @@ def _short_label(view: View) -> str:
     if reading is None or not reading.is_short:
         return ""
     return f"short by {formats.amount(-reading.room, view.snapshot.model.currency)} in {reading.lowest_month.label}"
-
-
-def _rooms(view: View) -> tuple[tuple[str, str], ...]:
-    """Every case's room or gap in words, by case name."""
-    words = []
-    for place, case in enumerate(view.snapshot.model.cases):
-        reading = read_waterline(view.snapshot.results, place)
-        if reading is None:
-            words.append((case.name, "no value"))
-        else:
-            verb = "short" if reading.is_short else "clear"
-            size = formats.amount(abs(reading.room), view.snapshot.model.currency)
-            words.append((case.name, f"{verb} by {size}, {reading.lowest_month.label}"))
-    return tuple(words)

@@ -1,0 +1,110 @@
+"""The answer in sentences a bank can use: how much, from when to when, why, how it is paid back, and a proposal."""
+
+from dataclasses import dataclass
+
+from widefork.core.analysis.waterline import LoanProposal, Need, need_of, propose_loan, read_waterline
+from widefork.core.changes import resolve
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+
+MOST_CAUSES = 4
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What is said of the active case.
+
+    Parameters
+    ----------
+    sentence : the whole of it. causes : what lowers cash most by the worst month, as (label, amount, address).
+    because : what the causes are compared with. loan, limit : proposals in words; empty for none.
+    amount, month : what is needed and from when, as a form has them.
+    """
+
+    is_short: bool
+    sentence: str
+    because: str
+    causes: tuple[tuple[str, str, str], ...]
+    loan: str
+    limit: str
+    amount: str
+    month: str
+
+
+def need_in(view: View) -> Need | None:
+    """Return what the active case is short of."""
+    model = view.snapshot.model
+    case = model.cases[view.place]
+    parent = view.snapshot.place(case.parent) if case.parent else None
+    return need_of(view.snapshot.results, view.place, parent)
+
+
+def loan_in(view: View, need: Need) -> LoanProposal | None:
+    """Return the loan that would carry the active case; worked out once for a revision and a sketch."""
+    model = view.snapshot.stored.model
+    changes = model.changes_of(view.address.case)
+    if view.sketch is not None and view.sketch.case == view.address.case:
+        own = resolve(model.case_by_name, model.move_by_name, view.address.case)
+        changes = (*own, *view.sketch.changes)
+    return view.snapshot.kept(f"loan:{view.address.case}", lambda: propose_loan(model, changes, need))
+
+
+def has_overdraft(view: View) -> str:
+    """Return the name of the overdraft whose limit could be raised; empty for none."""
+    return next((given.name for given in view.snapshot.model.schedules if given.kind == "overdraft"), "")
+
+
+def build_answer(view: View) -> Answer:
+    """Return the answer for the active case."""
+    model = view.snapshot.model
+    unit, label = model.currency, model.case(view.address.case).label
+    need = need_in(view)
+    first_plan = min(model.timeline.first_plan, model.timeline.end)
+    if need is None:
+        return Answer(False, _calm(view, label), "", (), "", "", "", first_plan.label)
+    amount = formats.amount(need.amount, unit)
+    under = f"{need.reading.months_under} {'month' if need.reading.months_under == 1 else 'months'}"
+    back = f"is back above in {need.back.label}" if need.back else "is not back above by the end of the plan"
+    sentence = (
+        f"{label} needs {amount} {unit} from {need.first.label}, most in {need.worst.label}: cash is below the lowest "
+        f"level allowed for {under} and {back}."
+    )
+    because = "Against the usual month of this plan, by then"
+    if need.against:
+        because = f"Against {model.case(need.against).label}, by then"
+    causes = tuple(
+        (cause.label, formats.signed(cause.amount, unit), view.address.url("roots", line=cause.name))
+        for cause in need.causes[:MOST_CAUSES]
+    )
+    loan = loan_in(view, need)
+    return Answer(True, sentence, because, causes, _loan_words(view, loan), _limit_words(view, need), amount,
+                  need.first.label)  # fmt: skip
+
+
+def _calm(view: View, label: str) -> str:
+    reading = read_waterline(view.snapshot.results, view.place)
+    if reading is None:
+        return f"{label}: cash cannot be computed in every month of the plan; the checks under Statements say why."
+    unit = view.snapshot.model.currency
+    room = formats.amount(reading.room, unit)
+    narrowest = f"the narrowest month is {reading.lowest_month.label}, with {room} {unit} of room"
+    return f"{label} stays above the lowest level allowed; {narrowest}."
+
+
+def _loan_words(view: View, loan: LoanProposal | None) -> str:
+    if loan is None:
+        return ""
+    unit = view.snapshot.model.currency
+    waits = f", interest only for {loan.waits} months" if loan.waits else ""
+    return (
+        f"A loan of {formats.amount(loan.amount, unit)} {unit} drawn in {loan.drawn.label}{waits}, then repaid in "
+        f"equal parts by {loan.repaid_by.label}, at {formats.amount(loan.rate, '%')} a year, keeps every month above."
+    )
+
+
+def _limit_words(view: View, need: Need) -> str:
+    if not has_overdraft(view) or view.snapshot.model.liquidity.level is not None:
+        return ""
+    unit = view.snapshot.model.currency
+    until = f" to {need.back.label}" if need.back else " to the end of the plan"
+    return f"Or an overdraft limit {formats.amount(need.amount, unit)} {unit} higher from {need.first.label}{until}."

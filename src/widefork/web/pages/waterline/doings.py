@@ -1,0 +1,214 @@
+"""What the Waterline's forms do: changes of payments, money added, proposals; days, levels, and a quick start."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.analysis.waterline import (
+    MONEY_BY_NAME,
+    Ask,
+    bring_forward,
+    changes_for,
+    charges_of,
+    checked_span,
+    instalments,
+    put_off,
+    reduce,
+    schedule_for,
+)
+from widefork.core.axes import Month
+from widefork.core.changes import Change, Operation
+from widefork.core.errors import InvalidValue, UnknownName
+from widefork.core.graph.model import Model, ScheduleSettings
+from widefork.core.lines import Line
+from widefork.core.liquidity import DayRule
+from widefork.core.rules import RULES, read_rule
+from widefork.store import edits
+from widefork.store.edits import Apply, together
+from widefork.web.pages.waterline.answer import has_overdraft, loan_in, need_in
+from widefork.web.pages.waterline.view import USUAL_OUTGOINGS, USUAL_RECEIPTS
+from widefork.web.shared import formats
+from widefork.web.shared.context import View
+from widefork.web.shared.naming import name_from
+from widefork.web.shared.rule_words import read_phrase
+
+Form = Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A step: its changes, and a schedule that is to stand in the model for them; None for none."""
+
+    changes: tuple[Change, ...]
+    sentence: str
+    schedule: ScheduleSettings | None = None
+
+
+def plan_act(view: View, form: Form) -> Tried:
+    """Return the step of doing something about a payment.
+
+    Raises
+    ------
+    InvalidValue, ChangeRefused, UnknownName: what was expected, what came.
+    """
+    plan, results = view.snapshot.plan, view.snapshot.results
+    line = plan.model.line(form.get("line", ""))
+    first, last = (Month.parse(form.get(key, "").strip()) for key in ("first", "last"))
+    doing = form.get("doing", "")
+    months = _whole(form.get("months", "1"), "How many months") if doing not in ("reduce", "drop") else 1
+    span = checked_span(plan, first, last, months)
+    share = formats.read_number((form.get("share", "").strip() or "100").removesuffix("%")) / 100
+    when = f"in {first.label}" if first == last else f"from {first.label} to {last.label}"
+    what = f"{share * 100:g} %" if share != 1 else "all"
+    label = line.label
+    match doing:
+        case "put_off":
+            changes = put_off(results, view.place, line.name, share, span)
+            told = f"{label}: {what} put off {when}, caught up over {months} months"
+        case "instalments":
+            changes = instalments(results, view.place, line.name, months, span)
+            told = f"{label}: cut into {months} instalments {when}"
+        case "forward":
+            changes = bring_forward(results, view.place, line.name, share, span)
+            told = f"{label}: {what} brought forward by {months} months {when}"
+        case "reduce" | "drop":
+            changes = reduce(plan, line.name, 1.0 if doing == "drop" else share, span)
+            names = ", ".join(plan.model.line(name).label for name in charges_of(plan, line.name)[:3])
+            told = f"{names}: {'dropped' if doing == 'drop' else f'{what} less'} {when}"
+        case _:
+            raise InvalidValue(f"The Waterline knows no “{doing}”. Reload the page and try again.")
+    return Tried(changes, told)
+
+
+def plan_money(view: View, form: Form) -> Tried:
+    """Return the step of adding money."""
+    model = view.snapshot.stored.model
+    name = form.get("money", "")
+    if name not in MONEY_BY_NAME:
+        raise UnknownName("way of adding money", name, MONEY_BY_NAME)
+    money = MONEY_BY_NAME[name]
+    ask = Ask(
+        formats.read_number(form.get("amount", "")),
+        Month.parse(form.get("month", "").strip()),
+        _whole(form.get("months", "1") or "1", "How many months"),
+        formats.read_number((form.get("rate", "").strip() or "0").removesuffix("%")) / 100,
+    )
+    schedule, is_new = schedule_for(money, ask, model)
+    if is_new:
+        schedule = _named(schedule, view.snapshot.model)
+    unit = model.currency
+    sentence = f"{schedule.label if is_new else money.label}: {formats.amount(ask.amount, unit)} in {ask.month.label}"
+    return Tried(changes_for(money, schedule.name, ask), sentence, schedule if is_new else None)
+
+
+def plan_proposal(view: View, form: Form) -> Tried:
+    """Return the step of taking the loan or the limit proposed."""
+    need = need_in(view)
+    if need is None:
+        raise InvalidValue("This case is not short any more, so there is nothing to propose.")
+    unit = view.snapshot.model.currency
+    if form.get("way") == "limit":
+        overdraft = has_overdraft(view)
+        if not overdraft:
+            raise InvalidValue("The model has no overdraft whose limit could be raised; add one under Terms.")
+        last = need.back.plus(-1) if need.back else None
+        raised = Change(f"{overdraft}_limit", Operation.ADD, need.amount, (), need.first, last)
+        until = f" to {last.label}" if last else ""
+        words = f"Overdraft limit {formats.amount(need.amount, unit)} higher from {need.first.label}{until}"
+        return Tried((raised,), words)
+    loan = loan_in(view, need)
+    if loan is None:
+        raise InvalidValue("No loan repaid within three years carries this case; lower what goes out first.")
+    schedule = _named(
+        ScheduleSettings("loan", "", _label("Bridging loan", view.snapshot.model), loan.settings), view.snapshot.model
+    )
+    drawn = Change(f"{schedule.name}_amount", Operation.ADD, loan.amount)
+    words = (
+        f"{schedule.label}: {formats.amount(loan.amount, unit)} in {loan.drawn.label}, repaid by {loan.repaid_by.label}"
+    )
+    return Tried((drawn,), words, schedule)
+
+
+def _named(schedule: ScheduleSettings, model: Model) -> ScheduleSettings:
+    taken = {given.name for given in model.schedules}
+    name = name_from(schedule.label, taken)
+    while any(line.name.startswith(f"{name}_") for line in model.lines):
+        taken.add(name)
+        name = name_from(schedule.label, taken)
+    return replace(schedule, name=name)
+
+
+def _label(label: str, model: Model) -> str:
+    taken = {given.label for given in model.schedules}
+    return next(found for n in range(1, 1000) if (found := label if n == 1 else f"{label} {n}") not in taken)
+
+
+def _whole(text: str, what: str) -> int:
+    given = text.strip()
+    if not given.isascii() or not given.isdigit():
+        raise InvalidValue(f"{what}? Expected a whole number; got “{given}”.")
+    return int(given[:6])
+
+
+def level_edit(model: Model, form: Form) -> Apply:
+    """Return the edit of the lowest level allowed; an empty text goes back to what the overdraft allows."""
+    text = form.get("level", "").strip()
+    if not text:
+        return edits.set_lowest_level(None, "Lowest level allowed: what the overdraft allows")
+    rule = read_phrase(text, model.currency)
+    return edits.set_lowest_level(rule, f"Lowest level allowed: {text}")
+
+
+def days_edit(model: Model, form: Form) -> Apply:
+    """Return the edit of when in the month a receipt or payment moves."""
+    line, text = form.get("line", ""), form.get("days", "").strip()
+    label = model.line(line).label
+    rule = DayRule.parse(text) if text else None
+    return edits.set_days(line, rule, f"{label}: {rule.words if rule else 'on its usual days'}")
+
+
+def under_way_edit(form: "MultiDict[str, str]") -> Apply:
+    """Return the edit of which receivables count as money under way."""
+    names = form.getlist("schedule")
+    return edits.set_under_way(names, f"Money under way: {', '.join(names) or 'none'}")
+
+
+def start_edit(model: Model, form: "MultiDict[str, str]") -> Apply:
+    """Return the edit that makes a first plan of receipts and payments from a list; amounts have their tax in them.
+
+    Raises
+    ------
+    InvalidValue: not a single amount.
+    """
+    known = {"in": dict(USUAL_RECEIPTS), "out": dict(USUAL_OUTGOINGS)}
+    taken = set(model.line_by_name)
+    section = name_from("receipts and payments", {s.name for s in model.sections})
+    made: list[Apply] = [edits.add_section(section, "Receipts and payments", "from the quick start, tax included", "")]
+    first = model.timeline.first_plan
+    for label, side, text in zip(form.getlist("label"), form.getlist("side"), form.getlist("amount"), strict=False):
+        if not text.strip() or not label.strip():
+            continue
+        rule = read_phrase(text.strip(), model.currency)
+        way = "in" if side == "in" else "out"
+        caption = known[way].get(label, "revenue" if way == "in" else "administration_costs")
+        name = name_from(label if side == "out" else f"{label} in", taken)
+        taken.add(name)
+        line = Line(name, label.strip()[:60], model.currency, section, rules={(): rule}, posts_to=caption)
+        made.append(edits.add_line(line, ""))
+    if len(made) == 1:
+        raise InvalidValue("Give at least one amount a month, such as what customers pay or the rent.")
+    bank = form.get("bank", "").strip()
+    if bank:
+        cash = formats.read_number(bank)
+        # What is in the bank is the owners' until somebody says otherwise: the opening balance sheet balances.
+        made.append(edits.change_model("", opening_balances={"cash": cash, "retained_earnings": cash}))
+    arriving = form.get("under_way", "").strip()
+    if arriving:
+        amount = formats.read_number(arriving)
+        rule = read_rule(RULES, {"one_off": {str(first): amount}})
+        name = name_from("money under way", taken)
+        made.append(edits.add_line(
+            Line(name, "Money under way, arriving", model.currency, section, rules={(): rule}, posts_to="other_income"),
+            ""))  # fmt: skip
+    return together(made, "First plan of receipts and payments")
