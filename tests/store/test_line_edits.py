@@ -13,6 +13,7 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit
 from widefork.core.lines import Line
+from widefork.core.liquidity import DayRule
 from widefork.core.look import Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.demo import build_demo
@@ -94,6 +95,9 @@ EVERY_EDIT = {
     "a month's figures again": lambda: edits.close_month(replace(JULY, month=Month(2026, 6)), {}, "closed again"),
     "a month opened again": lambda: edits.reopen_month(Month(2026, 6), "opened"),
     "why a line differed": lambda: edits.set_closing_note(Month(2026, 6), "rent", "5 % for heating", "why"),
+    "a lowest level": lambda: edits.set_lowest_level(read_rule(RULES, 25000), "level"),
+    "days of a payment": lambda: edits.set_days("settled_rent", DayRule(3), "on day 3"),
+    "money under way": lambda: edits.set_under_way(["kit_customers"], "under way"),
     "a new flag": lambda: edits.add_flag(Flag("in_season", "In season", None, None, (6, 7)), "new"),
 }  # fmt: skip
 

@@ -88,6 +88,11 @@ WORDS = [
     "2026-06",
     "Kit revenue\t118250\nCash\t90000\n",
     "leave out",
+    "suppliers_paid",
+    "put_off",
+    "instalments",
+    "Apr 27",
+    "deposits",
     "-10 % to +5 %",
     "[]",
     '{"kind": "type", "rows": [["rent", ""]], "months": ["2027-01"], "value": "5"}',
@@ -186,6 +191,14 @@ FORMS = {
         ]
         for doing in TERMS
     },
+    "waterline/act": ["line", "doing", "share", "first", "last", "months", "case", "seen", "back"],
+    "waterline/add": ["money", "amount", "month", "months", "rate", "case", "seen", "back"],
+    "waterline/propose": ["way", "case", "seen", "back"],
+    "waterline/take-back": ["step", "back"],
+    "waterline/level": ["level", "seen", "back"],
+    "waterline/days": ["line", "days", "seen", "back"],
+    "waterline/under-way": ["schedule", "seen", "back"],
+    "waterline/start": ["label", "side", "amount", "bank", "under_way", "seen", "back"],
     "actuals/read": ["month", "text", "mark", "back"],
     "actuals/arrange": [
         "month",

@@ -12,7 +12,7 @@ from widefork.core.analysis.waterline.acts import (
 from widefork.core.analysis.waterline.kinds import KIND_BY_NAME, KINDS, Handle, Kind, handle_of, lines_of
 from widefork.core.analysis.waterline.money import MONEY, MONEY_BY_NAME, Ask, Money, changes_for, schedule_for
 from widefork.core.analysis.waterline.need import Cause, Need, need_of
-from widefork.core.analysis.waterline.proposal import LoanProposal, propose_loan, stairs
+from widefork.core.analysis.waterline.proposal import LimitProposal, LoanProposal, propose_limit, propose_loan, stairs
 from widefork.core.analysis.waterline.waterline import Reading, read_waterline
 from widefork.core.analysis.waterline.weekly import Week, Weekly, day_shares, read_weeks, weeks_from
 
@@ -25,6 +25,7 @@ __all__ = [
     "Cause",
     "Handle",
     "Kind",
+    "LimitProposal",
     "LoanProposal",
     "Money",
     "Need",
@@ -41,6 +42,7 @@ __all__ = [
     "instalments",
     "lines_of",
     "need_of",
+    "propose_limit",
     "propose_loan",
     "put_off",
     "read_waterline",

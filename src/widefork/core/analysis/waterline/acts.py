@@ -6,6 +6,8 @@ Reducing and dropping change what is charged, and so what is paid for it, when i
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from widefork.core.analysis.waterline.kinds import Handle, handle_of
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
@@ -139,7 +141,12 @@ def _moved_amounts(
 ) -> tuple[Change, ...]:
     """Where a payment follows from its own past, fixed amounts are put off and, where nothing else does, caught up."""
     timeline = results.plan.model.timeline
-    amounts = results.series(name, (), batch)[timeline.span(span.first, span.last)] * share
+    months = timeline.span(span.first, span.last)
+    amounts = results.series(name, (), batch)[months] * share
+    if share == 1 and handle.at_most:
+        # What is put off raises the payments after it, those of this span too.
+        owed = float(results.series(handle.at_most, (), batch)[max(0, months.start - 1)])
+        amounts = np.where(amounts > 0, owed, 0.0)
     changes = [
         Change(handle.line, Operation.ADD, float(amount), (), span.first.plus(n), span.first.plus(n))
         for n, amount in enumerate(amounts)

@@ -74,11 +74,13 @@ class Handle:
     ----------
     line : what a change of it is about. is_direct : the settlement itself; else an amount that is put off of it.
     caught_up : line of the amounts caught up; empty where it catches up by itself. reason : why nothing can be done.
+    at_most : a balance no payment exceeds, so that putting it off puts all off. Empty where amounts stay as they are.
     """
 
     line: str
     is_direct: bool
     caught_up: str = ""
+    at_most: str = ""
     reason: str = ""
 
 
@@ -87,7 +89,7 @@ def handle_of(plan: Plan, name: str) -> Handle:
     line = plan.model.line(name)
     owner = next((s for s in plan.model.schedules if line.source is not None and s.name == line.source.schedule), None)
     if owner is not None and owner.kind == "loan":
-        return Handle(f"{owner.name}_postponed", is_direct=False)
+        return Handle(f"{owner.name}_postponed", is_direct=False, at_most=f"{owner.name}_balance")
     if owner is not None and owner.kind == "income_tax":
         return Handle(f"{owner.name}_put_off", is_direct=False, caught_up=f"{owner.name}_caught_up")
     if line.name in plan.own_past or not line.is_flow:

@@ -11,6 +11,7 @@ from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model, ScheduleSettings
+from widefork.core.graph.plan import Plan
 
 USUAL_RATE = 0.08
 """A rate a year to propose with, invented; whoever lends says another."""
@@ -73,7 +74,34 @@ def propose_loan(model: Model, changes: Sequence[Change], need: Need) -> LoanPro
     return None
 
 
-def stairs(plan: Any, before: Sequence[Change], steps: Sequence[Sequence[Change]]) -> tuple[Reading | None, ...]:
+@dataclass(frozen=True)
+class LimitProposal:
+    """So much more of an overdraft's limit, in currency, from ``first`` to ``last`` (None for the end of the plan)."""
+
+    amount: float
+    first: Month
+    last: Month | None
+
+
+def propose_limit(plan: Plan, limit: str, changes: Sequence[Change], need: Need) -> LimitProposal | None:
+    """Return the least more of an overdraft's limit tried that carries a case, its own interest covered; None for none.
+
+    Parameters
+    ----------
+    limit : the assumption of the limit. changes : the case's, from the root down.
+    """
+    amounts = [float(round(need.amount * step, -2)) for step in _STEPS]
+    for last in (need.back.plus(-1) if need.back else None, need.back.plus(2) if need.back else None, None):
+        raised = [Change(limit, Operation.ADD, amount, (), need.first, last) for amount in amounts]
+        results = evaluate(plan, [(*changes, change) for change in raised], ("cash_after_overdraft", "headroom"))
+        for place, amount in enumerate(amounts):
+            reading = read_waterline(results, place)
+            if reading is not None and not reading.is_short:
+                return LimitProposal(amount, need.first, last)
+    return None
+
+
+def stairs(plan: Plan, before: Sequence[Change], steps: Sequence[Sequence[Change]]) -> tuple[Reading | None, ...]:
     """Return how a case stands without any step, and after each of them.
 
     Parameters

@@ -2,8 +2,15 @@
 
 from dataclasses import dataclass
 
-from widefork.core.analysis.waterline import LoanProposal, Need, need_of, propose_loan, read_waterline
-from widefork.core.changes import resolve
+from widefork.core.analysis.waterline import (
+    LimitProposal,
+    LoanProposal,
+    Need,
+    need_of,
+    propose_limit,
+    propose_loan,
+    read_waterline,
+)
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
@@ -42,11 +49,19 @@ def need_in(view: View) -> Need | None:
 def loan_in(view: View, need: Need) -> LoanProposal | None:
     """Return the loan that would carry the active case; worked out once for a revision and a sketch."""
     model = view.snapshot.stored.model
-    changes = model.changes_of(view.address.case)
-    if view.sketch is not None and view.sketch.case == view.address.case:
-        own = resolve(model.case_by_name, model.move_by_name, view.address.case)
-        changes = (*own, *view.sketch.changes)
+    changes = view.snapshot.model.changes_of(view.address.case)
     return view.snapshot.kept(f"loan:{view.address.case}", lambda: propose_loan(model, changes, need))
+
+
+def limit_in(view: View, need: Need) -> LimitProposal | None:
+    """Return how much more overdraft would carry the active case; None where none would, or there is no overdraft."""
+    overdraft = has_overdraft(view)
+    if not overdraft or view.snapshot.model.liquidity.level is not None:
+        return None
+    plan, changes = view.snapshot.plan, view.snapshot.model.changes_of(view.address.case)
+    return view.snapshot.kept(
+        f"limit:{view.address.case}", lambda: propose_limit(plan, f"{overdraft}_limit", changes, need)
+    )
 
 
 def has_overdraft(view: View) -> str:
@@ -76,9 +91,9 @@ def build_answer(view: View) -> Answer:
         (cause.label, formats.signed(cause.amount, unit), view.address.url("roots", line=cause.name))
         for cause in need.causes[:MOST_CAUSES]
     )
-    loan = loan_in(view, need)
-    return Answer(True, sentence, because, causes, _loan_words(view, loan), _limit_words(view, need), amount,
-                  need.first.label)  # fmt: skip
+    loan = _loan_words(view, loan_in(view, need))
+    limit = _limit_words(view, limit_in(view, need))
+    return Answer(True, sentence, because, causes, loan, limit, amount, need.first.label)
 
 
 def _calm(view: View, label: str) -> str:
@@ -102,9 +117,9 @@ def _loan_words(view: View, loan: LoanProposal | None) -> str:
     )
 
 
-def _limit_words(view: View, need: Need) -> str:
-    if not has_overdraft(view) or view.snapshot.model.liquidity.level is not None:
+def _limit_words(view: View, limit: LimitProposal | None) -> str:
+    if limit is None:
         return ""
     unit = view.snapshot.model.currency
-    until = f" to {need.back.label}" if need.back else " to the end of the plan"
-    return f"Or an overdraft limit {formats.amount(need.amount, unit)} {unit} higher from {need.first.label}{until}."
+    until = f" to {limit.last.label}" if limit.last else " to the end of the plan"
+    return f"Or an overdraft limit {formats.amount(limit.amount, unit)} {unit} higher from {limit.first.label}{until}."

@@ -26,7 +26,7 @@ from widefork.core.liquidity import DayRule
 from widefork.core.rules import RULES, read_rule
 from widefork.store import edits
 from widefork.store.edits import Apply, together
-from widefork.web.pages.waterline.answer import has_overdraft, loan_in, need_in
+from widefork.web.pages.waterline.answer import has_overdraft, limit_in, loan_in, need_in
 from widefork.web.pages.waterline.view import USUAL_OUTGOINGS, USUAL_RECEIPTS
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
@@ -109,13 +109,12 @@ def plan_proposal(view: View, form: Form) -> Tried:
         raise InvalidValue("This case is not short any more, so there is nothing to propose.")
     unit = view.snapshot.model.currency
     if form.get("way") == "limit":
-        overdraft = has_overdraft(view)
-        if not overdraft:
-            raise InvalidValue("The model has no overdraft whose limit could be raised; add one under Terms.")
-        last = need.back.plus(-1) if need.back else None
-        raised = Change(f"{overdraft}_limit", Operation.ADD, need.amount, (), need.first, last)
-        until = f" to {last.label}" if last else ""
-        words = f"Overdraft limit {formats.amount(need.amount, unit)} higher from {need.first.label}{until}"
+        limit = limit_in(view, need)
+        if limit is None:
+            raise InvalidValue("No higher limit carries this case, or there is no overdraft; add one under Terms.")
+        raised = Change(f"{has_overdraft(view)}_limit", Operation.ADD, limit.amount, (), limit.first, limit.last)
+        until = f" to {limit.last.label}" if limit.last else ""
+        words = f"Overdraft limit {formats.amount(limit.amount, unit)} higher from {limit.first.label}{until}"
         return Tried((raised,), words)
     loan = loan_in(view, need)
     if loan is None:
