@@ -13,6 +13,26 @@ from widefork.web.app import create_app
 HERE = Path(__file__).parent
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-background-networking"]
 
+BOOKS = """Account	July 2026
+Kit revenue	-161,900
+Panel revenue	-48,020
+Kit materials	49,150
+Courier	18,650
+Rent	9,200
+Software licences	3,240
+Cash	396,140
+Receivables: Kit customers	301,750
+Receivables: Municipal customers	146,380
+Inventory	26,900
+Property and equipment	88,167
+Payables	-91,200
+Sales tax payable	-40,330
+Payroll liabilities	-16,715
+Loans	-104,069
+Equity	-707,023
+Kits sold	3,160
+"""
+
 
 def main():
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
@@ -42,6 +62,22 @@ def take_all(page, address):
     page.goto(f"{address}/statements?show=checks&case=worst")
     page.locator("#limit-equity_held summary").click()
     take("checks")
+    page.goto(f"{address}/waterline?case=worst&from=2026-10&to=2027-11&fold=supplier_payments&act=suppliers_paid")
+    page.locator("#act-form input[name=share]").fill("40 %")
+    page.get_by_role("button", name="Try it").click()
+    page.wait_for_selector(".steps")
+    page.get_by_role("button", name="Sketch this loan").click()
+    page.wait_for_selector(".steps li:nth-child(3)")
+    take("waterline")
+    page.get_by_role("button", name="Drop").click()
+    page.goto(f"{address}/waterline?case=worst&weeks=yes")
+    take("weeks")
+    page.goto(f"{address}/actuals")
+    page.get_by_label("Accounts and amounts, pasted").fill(BOOKS)
+    page.get_by_role("button", name="Read the books").click()
+    page.wait_for_selector(".books-table")
+    page.locator(".terms-main").evaluate("main => main.scrollTo(0, 470)")
+    take("actuals")
     page.goto(f"{address}/compare")
     take("compare")
     page.goto(f"{address}/swings?figure=ebitda_2027")

@@ -152,11 +152,19 @@ def test_ages_that_do_not_add_up_are_said_beside_them_and_hold_the_close(client)
         ("", "Nothing came"),
         ("just words\nand more", "Expected two columns"),
         ("a\tb\nc\td", "got no amounts"),
-        ("Cash\t1,250\nRent\t3,500", "can be read two ways"),
+        ("Cash\t1.250,00\nRent\t3,500.00", "some a decimal comma"),
     ],
 )
 def test_what_cannot_be_read_is_said_in_words(client, text, words):
     refused(send(client, "read", text=text), words)
+
+
+def test_three_digits_behind_a_mark_are_thousands_of_money(client):
+    read(client, "Cash\t481.200\nRent\t9.000\n")
+    assert "481,200.00" in page_of(client)
+    read(client, "Cash\t481,200\nRent\t9,000\n")
+    assert "481,200.00" in page_of(client)
+    assert send(client, "read", text="Cash\t1.250,50\nRent\t3,500.25", mark=",").status_code == 303
 
 
 def test_a_place_that_is_none_is_said_at_its_row_and_holds_the_close(client):

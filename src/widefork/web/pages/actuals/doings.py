@@ -24,13 +24,15 @@ def read_books(form: Form, file: FileStorage | None, known: Sheet | None) -> She
     ------
     InvalidValue: nothing given, or no table of accounts and amounts. TwoReadings: an unclear decimal mark.
     """
+    mark = form.get("mark", "")
     if file is not None and file.filename:
         rows = read_table(file.filename, file.read())
+        mark = "." if file.filename.lower().endswith(".xlsx") else mark  # its cells are numbers, written by us
     elif form.get("text", "").strip():
         rows = read_block(form["text"])
     else:
         raise InvalidValue("Nothing came. Paste the accounts with their amounts, or choose a .csv or .xlsx file.")
-    sheet = read_sheet(rows, form.get("mark", ""))
+    sheet = read_sheet(rows, mark)
     return sheet if known is None else replace(sheet, placed=known.placed, ages=known.ages, notes=known.notes)
 
 

@@ -1,5 +1,6 @@
 """Books as pasted or loaded: which column names the account, which holds its amount, and what each row says."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -103,8 +104,19 @@ def read_sheet(rows: Sequence[Sequence[str]], mark: str = "") -> Sheet:
     words = [sum(bool(row[place]) for row in cells) - numbers[place] for place in range(width)]
     amount = max(place for place in range(width) if numbers[place] and numbers[place] >= words[place] - 1)
     name = max((place for place in range(width) if place != amount), key=lambda place: letters[place])
-    known = mark or decimal_mark(tuple((row[amount],) for row in cells if _amount(row[amount], ".") is not None))
+    known = mark or _mark_of([row[amount] for row in cells if _amount(row[amount], ".") is not None])
     return _checked(Sheet(cells, name, amount, known))
+
+
+def _mark_of(cells: list[str]) -> str:
+    """The decimal mark of amounts. Money has two decimals at most, so three digits behind a mark are thousands."""
+    used = {mark for mark in ".," for cell in cells if mark in cell}
+    if len(used) == 1:
+        mark = used.pop()
+        marked = [cell.strip(" ()-\u2212") for cell in cells if mark in cell]
+        if all(re.fullmatch(rf"\d{{1,3}}(\{mark}\d{{3}})+", cell) for cell in marked):
+            return "," if mark == "." else "."
+    return decimal_mark(tuple((cell,) for cell in cells))
 
 
 def _checked(sheet: Sheet) -> Sheet:

@@ -7,3 +7,13 @@ document.addEventListener(
   },
   true,
 );
+
+// Numbers that can be read two ways: the message offers both, and the books are sent again.
+document.addEventListener("click", (event) => {
+  const offer = event.target.closest("#books-message [data-offer^='mark:']");
+  const form = document.getElementById("read-form");
+  if (!offer || !form) return;
+  form.elements.mark.value = offer.dataset.offer.slice("mark:".length);
+  form.requestSubmit();
+  form.elements.mark.value = "";
+});
