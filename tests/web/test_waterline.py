@@ -81,6 +81,9 @@ def test_what_is_proposed_is_sketched_with_one_gesture_and_carries_the_case(clie
     assert [given.label for given in model.schedules][-1] == "Bridging loan"
     refused(send(client, "propose", way="loan"), "not short any more")
     client.post("/m/1/sketch/drop", data={"back": "/m/1/waterline"})
+    tried(send(client, "propose", way="loan"))
+    assert len(model_of(client).schedules) == len(model.schedules)  # what was dropped is taken up again
+    client.post("/m/1/sketch/drop", data={"back": "/m/1/waterline"})
     tried(send(client, "propose", way="limit"))
     assert worst_room(client) >= 0
 

@@ -239,7 +239,7 @@ def test_months_that_cannot_be_are_refused(first, last, months, said):
         checked_span(short(), first, last, months)
 
 
-@pytest.mark.parametrize("money", MONEY, ids=lambda money: money.name)
+@pytest.mark.parametrize("money", [one for one in MONEY if one.name != "limit"], ids=lambda money: money.name)
 def test_money_of_every_kind_raises_cash_in_its_month_and_the_statements_tie(money):
     model = stored(short())
     ask = Ask(1000.0, Month(2026, 3), 6, 0.06)
@@ -258,6 +258,16 @@ def test_money_of_every_kind_raises_cash_in_its_month_and_the_statements_tie(mon
     else:
         assert gained[-1] <= 1e-6
     assert read_waterline(results, 0).room == read_waterline(evaluate(short()), 0).room
+
+
+def test_a_higher_limit_is_room_for_its_months_only():
+    money = next(one for one in MONEY if one.name == "limit")
+    ask = Ask(1000.0, Month(2026, 3), 2, 0.06)
+    plan = company(bare("overdraft", "line", limit=500, rate=0), timeline=Timeline(START, 12, 1, START))
+    schedule_of_it, is_new = schedule_for(money, ask, stored(plan))
+    assert (schedule_of_it.name, is_new) == ("line", False)
+    levels = evaluate(plan, [changes_for(money, "line", ask)]).series("waterline").tolist()
+    assert levels[:6] == [-500, -500, -1500, -1500, -500, -500]
 
 
 @pytest.mark.parametrize(

@@ -150,15 +150,12 @@ def guess(account: str, places: tuple[Place, ...]) -> Place | None:
 
     Prices and rates are never proposed: books hold amounts.
     """
-    for place in places:
+    known = [place for place in places if place.nature is not Nature.RATE]
+    for place in known:
         if place.label.lower() == account.strip().lower():
             return place
     wanted = _bare(account)
-    by_name = {
-        _bare(place.label.removesuffix(_WHOLE).removesuffix(_COMPARED)): place
-        for place in reversed(places)
-        if place.nature is not Nature.RATE
-    }
+    by_name = {_bare(place.label.removesuffix(_WHOLE).removesuffix(_COMPARED)): place for place in reversed(known)}
     if wanted in by_name:
         return by_name[wanted]
     words = set(wanted.split())

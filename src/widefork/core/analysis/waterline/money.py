@@ -1,4 +1,4 @@
-"""Money added: by owners, a loan, a grant, deposits, invoices discounted, assets sold and leased back.
+"""Money added: by owners, a loan, a grant, deposits, invoices discounted, assets sold and leased back, a limit.
 
 Each is a schedule that stands in the model at 0 for every case, and a change of its amounts in one case. Invoices
 discounted with recourse, and assets leased back on terms that are no sale, are borrowing (IFRS 9.3.2.6, IFRS 16.103;
@@ -73,6 +73,12 @@ def _discounted(name: str, ask: Ask) -> tuple[Change, ...]:
     return (_one(f"{name}_added", ask), Change(f"{name}_taken", Operation.ADD, ask.amount, (), end, end))
 
 
+def _raised(name: str, ask: Ask) -> tuple[Change, ...]:
+    """Not money but room for it."""
+    last = ask.month.plus(ask.months - 1)
+    return (Change(f"{name}_limit", Operation.ADD, ask.amount, (), ask.month, last),)
+
+
 _LIABILITY = {"caption": "other_liabilities", "added": 0, "taken": 0}
 
 MONEY = (
@@ -86,6 +92,8 @@ MONEY = (
           "other_balance", "set against over months", False, lambda ask: dict(_LIABILITY), _held),
     Money("invoices", "Invoices discounted", "Lent against invoices at once; given back when customers pay.",
           "other_balance", "months until customers pay", False, lambda ask: dict(_LIABILITY), _discounted),
+    Money("limit", "Higher overdraft limit", "Agreed for some months; it draws and repays by itself.", "overdraft",
+          "for months", True, lambda ask: {"limit": 0, "rate": ask.rate}, _raised, reuses=True),
     Money("lease_back", "Assets sold and leased back", "Paid at once, rent every month; borrowing by its nature.",
           "loan", "leased back for months", True, _loan_settings, _loan_changes),
 )  # fmt: skip

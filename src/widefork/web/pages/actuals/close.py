@@ -1,7 +1,7 @@
 """A month on its way to being closed: the books as read, placed in the model, closed on trial and reconciled."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from hashlib import sha256
 
 from widefork.core.analysis.month_close import (
@@ -101,16 +101,24 @@ def _on_trial(snapshot: Snapshot, month: Month, sheet: Sheet, remembered: Mappin
     accounts = tuple(_account(name, amount, sheet, known, remembered) for name, amount in sheet.amounts.items())
     results = evaluate(snapshot.plan, [snapshot.model.changes_of(snapshot.case_names[0])])
     taken = take_books([account.entry for account in accounts], results, month)
-    ages = _ages(snapshot, month, sheet, taken, results)
-    given = {one.schedule: one.amounts for one in ages if not one.fault}
-    closing = Closing(month, taken.figures, given, {line: note for line, note in sheet.notes.items() if note})
+    closing = Closing(month, taken.figures, {}, {line: note for line, note in sheet.notes.items() if note})
+    ages: tuple[Ages, ...] = ()
     try:
-        plan = trial_plan(snapshot.stored.model, closing, taken.own)
-        trial = evaluate(plan, [plan.model.changes_of(snapshot.case_names[0])])
+        trial = _closed_with(snapshot, closing, taken)
+        ages = _ages(snapshot, month, sheet, taken, trial)  # of the invoices there really were
+        given = {one.schedule: one.amounts for one in ages if not one.fault}
+        if given:
+            closing = replace(closing, ages=given)
+            trial = _closed_with(snapshot, closing, taken)
     except WideforkError as fault:
         sentence = str(getattr(fault, "sentence", fault))
         return Closed(month, accounts, taken, ages, closing, None, None, sentence)
     return Closed(month, accounts, taken, ages, closing, trial, reconcile(trial, month))
+
+
+def _closed_with(snapshot: Snapshot, closing: Closing, taken: Taken) -> Results:
+    plan = trial_plan(snapshot.stored.model, closing, taken.own)
+    return evaluate(plan, [plan.model.changes_of(snapshot.case_names[0])])
 
 
 def _account(

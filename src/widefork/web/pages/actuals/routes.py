@@ -5,6 +5,7 @@ from io import StringIO
 
 from flask import Blueprint, Response, make_response, request
 
+from widefork.core.analysis.month_close import Nature
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
 from widefork.files import FORMATS
@@ -126,7 +127,7 @@ def template(model_id: int) -> Response:
     rows = csv.writer(text)
     rows.writerow(("account", "plan", month.label))
     for place in places(view.snapshot):
-        if place.name and not place.members:
+        if place.name and not place.members and place.nature is not Nature.RATE:
             amount = value_at(view.snapshot.results, place.name, month)
             rows.writerow((place.label, formats.written_out(round(amount, 2)), ""))
     response = make_response(text.getvalue())

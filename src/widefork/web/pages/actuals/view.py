@@ -17,7 +17,8 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View, workspace
 from widefork.web.shared.workspace import Snapshot
 
-_TOLERATED = 0.005
+_TOLERATED = 0.5
+"""In currency; a model in whole units has differences of cents everywhere."""
 _AGES = ("this month", "last month", "2 months ago")
 
 

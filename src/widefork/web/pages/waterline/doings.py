@@ -34,6 +34,7 @@ from widefork.web.shared.naming import name_from
 from widefork.web.shared.rule_words import read_phrase
 
 Form = Mapping[str, str]
+_BRIDGE, _SECTION = "Bridging loan", "Receipts and payments"
 
 
 @dataclass(frozen=True)
@@ -96,7 +97,7 @@ def plan_money(view: View, form: Form) -> Tried:
     )
     schedule, is_new = schedule_for(money, ask, model)
     if is_new:
-        schedule = _named(schedule, view.snapshot.model)
+        schedule = _standing(view, schedule, money.label)
     unit = model.currency
     sentence = f"{schedule.label if is_new else money.label}: {formats.amount(ask.amount, unit)} in {ask.month.label}"
     return Tried(changes_for(money, schedule.name, ask), sentence, schedule if is_new else None)
@@ -119,14 +120,32 @@ def plan_proposal(view: View, form: Form) -> Tried:
     loan = loan_in(view, need)
     if loan is None:
         raise InvalidValue("No loan repaid within three years carries this case; lower what goes out first.")
-    schedule = _named(
-        ScheduleSettings("loan", "", _label("Bridging loan", view.snapshot.model), loan.settings), view.snapshot.model
+    schedule = _standing(
+        view, ScheduleSettings("loan", "", _label(_BRIDGE, view.snapshot.model), loan.settings), _BRIDGE
     )
     drawn = Change(f"{schedule.name}_amount", Operation.ADD, loan.amount)
     words = (
         f"{schedule.label}: {formats.amount(loan.amount, unit)} in {loan.drawn.label}, repaid by {loan.repaid_by.label}"
     )
     return Tried((drawn,), words, schedule)
+
+
+def _standing(view: View, schedule: ScheduleSettings, label: str) -> ScheduleSettings:
+    """A schedule tried before and not used by anybody, with other settings; or else a new one under a free name."""
+    model = view.snapshot.stored.model
+    tried = view.sketch.changes if view.sketch is not None else ()
+    about = {change.line for change in (*model.all_changes, *tried)}
+    for known in model.schedules:
+        is_alike = (
+            known.kind == schedule.kind
+            and known.label.startswith(label)
+            and set(known.settings) <= set(schedule.settings)
+        )
+        amounts = [known.settings.get(key, 0) for key in ("amount", "added", "taken", "granted", "paid_in")]
+        is_used = any(name.startswith(f"{known.name}_") for name in about)
+        if is_alike and not is_used and not any(amounts):
+            return replace(known, settings=schedule.settings)
+    return _named(schedule, model)
 
 
 def _named(schedule: ScheduleSettings, model: Model) -> ScheduleSettings:
@@ -182,8 +201,11 @@ def start_edit(model: Model, form: "MultiDict[str, str]") -> Apply:
     """
     known = {"in": dict(USUAL_RECEIPTS), "out": dict(USUAL_OUTGOINGS)}
     taken = set(model.line_by_name)
-    section = name_from("receipts and payments", {s.name for s in model.sections})
-    made: list[Apply] = [edits.add_section(section, "Receipts and payments", "from the quick start, tax included", "")]
+    section = name_from(_SECTION)
+    made: list[Apply] = []
+    if all(known_one.name != section for known_one in model.sections):
+        made.append(edits.add_section(section, _SECTION, "as they move in the bank, tax included", ""))
+    count = len(made)
     first = model.timeline.first_plan
     for label, side, text in zip(form.getlist("label"), form.getlist("side"), form.getlist("amount"), strict=False):
         if not text.strip() or not label.strip():
@@ -195,7 +217,7 @@ def start_edit(model: Model, form: "MultiDict[str, str]") -> Apply:
         taken.add(name)
         line = Line(name, label.strip()[:60], model.currency, section, rules={(): rule}, posts_to=caption)
         made.append(edits.add_line(line, ""))
-    if len(made) == 1:
+    if len(made) == count:
         raise InvalidValue("Give at least one amount a month, such as what customers pay or the rent.")
     bank = form.get("bank", "").strip()
     if bank:

@@ -2,7 +2,7 @@
 
 from flask import Blueprint, Response, request
 
-from widefork.store.edits import add_schedule
+from widefork.store.edits import add_schedule, change_schedule
 from widefork.web.pages.waterline.doings import (
     Tried,
     days_edit,
@@ -37,7 +37,9 @@ def show(model_id: int) -> str:
     view = open_view(model_id, "waterline")
     fold = frozenset(filter(None, request.args.get("fold", "").split(",")))
     asked = request.args
-    page = build(view, fold, asked.get("act", ""), asked.get("add", ""), asked.get("weeks") == "yes")
+    page = build(
+        view, fold, asked.get("act", ""), asked.get("add", ""), asked.get("weeks") == "yes", asked.get("list") == "yes"
+    )
     return render_page(view, "waterline/page.html", water=page, usual_out=USUAL_OUTGOINGS, usual_in=USUAL_RECEIPTS)
 
 
@@ -106,8 +108,13 @@ def _try(view: View, tried: Tried) -> Response:
     refuse_other_case(view, case)
     if tried.schedule is not None:
         new = tried.schedule
-        sentence = f"{new.label}: added at 0, for the Waterline"
-        edit = add_schedule(new.kind, new.name, new.label, dict(new.settings), sentence)
+        sentence = f"{new.label}: stands at 0, for the Waterline"
+        is_known = any(given.name == new.name for given in view.snapshot.stored.model.schedules)
+        edit = (
+            change_schedule(new.name, sentence, settings=dict(new.settings))
+            if is_known
+            else add_schedule(new.kind, new.name, new.label, dict(new.settings), sentence)
+        )
         store().edit(model_id, person(), seen_revision(), edit)
     plan = workspace().now(model_id).plan
     for change in tried.changes:
@@ -115,7 +122,7 @@ def _try(view: View, tried: Tried) -> Response:
     workspace().sketches.start(model_id, person(), case)
     workspace().sketches.add(model_id, person(), tried.changes, tried.sentence)
     response = back_to(None)
-    response.location = _without(response.location, ("act", "add"))
+    response.location = _without(response.location, ("act", "add", "list"))
     return response
 
 

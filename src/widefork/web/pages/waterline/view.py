@@ -84,6 +84,7 @@ class Bar:
     words: str
     shade: int
     is_receipt: bool
+    url: str
 
 
 @dataclass(frozen=True)
@@ -173,23 +174,28 @@ class Waterline:
     weeks_url: str
     months_url: str
     is_empty: bool
+    shows_list: bool
+    list_url: str
     width: float
     column_width: int
     label_width: int = LABEL_WIDTH
 
 
-def build(view: View, fold: frozenset[str], act: str, add: str, shows_weeks: bool) -> Waterline:
+def build(
+    view: View, fold: frozenset[str], act: str, add: str, shows_weeks: bool, shows_list: bool = False
+) -> Waterline:
     """Return the page.
 
     Parameters
     ----------
     fold : kinds whose lines are shown. act : a payment to do something about. add : a way of adding money.
+    shows_list : the list of usual receipts and outgoings is shown too.
     """
     table = columns_of(view)
     rows = _rows(view, table, fold, act)
     longest = max((len(c.text) for row in rows for c in row.cells if not c.column.is_year), default=0)
     step = 48 if longest <= 8 else 58 if longest <= 10 else 72
-    bars, zero = _bars(view, table, step)
+    bars, zero = _bars(view, table, step, fold)
     model = view.snapshot.model
     has_chart = view.address.grain is Grain.MONTH and len(table.periods) > 1
     chart = None
@@ -199,6 +205,7 @@ def build(view: View, fold: frozenset[str], act: str, add: str, shows_weeks: boo
     answer = build_answer(view)
     level = model.liquidity.level
     posted = [line for line in model.lines if not line.is_generated and line.posts_to]
+    is_empty = not posted and not model.schedules
     return Waterline(
         table.columns,
         rows,
@@ -221,7 +228,9 @@ def build(view: View, fold: frozenset[str], act: str, add: str, shows_weeks: boo
         build_weeks(view, fold) if shows_weeks else None,
         view.address.url(weeks="yes", act=None, add=None),
         view.address.url(weeks=None, act=None, add=None),
-        not posted and not model.schedules,
+        is_empty,
+        is_empty or shows_list,
+        view.address.url(list=None if shows_list else "yes", act=None, add=None),
         LABEL_WIDTH + step * len(table.periods) + YEAR_WIDTH * len(table.years),
         step,
     )
@@ -317,7 +326,7 @@ def _sums(view: View, table: Columns, label: str, values: np.ndarray, look: str)
     return Row(key, label, look, False, cells)
 
 
-def _bars(view: View, table: Columns, step: int) -> tuple[tuple[Bar, ...], float]:
+def _bars(view: View, table: Columns, step: int, fold: frozenset[str]) -> tuple[tuple[Bar, ...], float]:
     """Receipts above and payments below one line, stacked by kind in each column."""
     model = view.snapshot.model
     heights = {kind.name: _rolled(view, kind.name, table.periods) for kind in KINDS}
@@ -334,6 +343,7 @@ def _bars(view: View, table: Columns, step: int) -> tuple[tuple[Bar, ...], float
     bars = []
     tops, bottoms = np.full(len(up), zero), np.full(len(up), zero)
     for shade, kind in enumerate(KINDS):
+        url = view.address.url(fold=",".join(sorted(fold | {kind.name}))) + f"#row-{kind.name}"
         for place, value in enumerate(np.nan_to_num(heights[kind.name]) * kind.sign):
             height = abs(float(value)) * scale
             if height < 0.3:
@@ -344,7 +354,7 @@ def _bars(view: View, table: Columns, step: int) -> tuple[tuple[Bar, ...], float
             bottoms[place] += 0 if is_up else height
             words = f"{kind.label}, {table.columns[place].label}: {formats.amount(abs(float(value)), model.currency)}"
             x = LABEL_WIDTH + step * place + (step - BAR_WIDTH) / 2
-            bars.append(Bar(x, round(float(y), 1), round(height, 1), words, shade % 3, bool(is_up)))
+            bars.append(Bar(x, round(float(y), 1), round(height, 1), words, shade % 3, bool(is_up), url))
     return tuple(bars), round(zero, 1)
 
 
