@@ -157,6 +157,21 @@ def test_assets_are_added_changed_and_removed_in_the_register(client):
     refused(send(client, "asset", schedule="term_loan", member="", label="X"), "has no register")
 
 
+def test_assets_are_pasted_with_headings_and_without(client):
+    rows = "Centrifuge\tlab\t9600\tMar 27\t\t48\t600\tequal amounts\nVan 1\t\t\t\t\t30"
+    done(send(client, "paste_assets", schedule="lab_assets", text=rows))
+    known = model_of(client).dimension_by_name["equipment"].attributes
+    assert known["Centrifuge"] == {
+        "category": "lab", "cost": 9600, "bought": "2027-03", "life_months": 48, "salvage": 600, "method": "straight",
+    }  # fmt: skip
+    assert known["Van 1"]["life_months"] == 30
+    done(send(client, "paste_assets", schedule="lab_assets", text="asset\tLife in months\tCost\nPress\t24\t500"))
+    assert model_of(client).dimension_by_name["equipment"].attributes["Press"] == {"life_months": 24, "cost": 500}
+    refused(send(client, "paste_assets", schedule="lab_assets", text="Press\tx\tmany"), "Press, cost")
+    refused(send(client, "paste_assets", schedule="lab_assets", text="\tx\t5"), "needs a name")
+    refused(send(client, "paste_assets", schedule="lab_assets", text="\t".join("abcdefghijklmno")), "Expected the name")
+
+
 def test_how_an_asset_is_built_is_no_assumption(client):
     plan = build_plan(model_of(client))
     assert "lab_assets_life" not in plan.assumptions_behind("depreciation")

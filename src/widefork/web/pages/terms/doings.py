@@ -17,6 +17,7 @@ from widefork.store.edits import Apply, together
 from widefork.web.pages.terms.fields import read_settings
 from widefork.web.pages.terms.view import register_of
 from widefork.web.shared import formats
+from widefork.web.shared.blocks import read_block
 from widefork.web.shared.naming import name_from
 
 LONGEST_LABEL = 60
@@ -153,6 +154,41 @@ def _asset(model: Model, form: "MultiDict[str, str]") -> Apply:
     return edits.change_member(register, member, f"{member}: changed in {given.label}", label, known)
 
 
+def _paste_assets(model: Model, form: "MultiDict[str, str]") -> Apply:
+    """Take assets as a clipboard carries them: a row each, the name first; headings say which column is which."""
+    given = _given(model, form)
+    kind = SCHEDULES[given.kind]
+    register = register_of(kind, given)
+    dimension = model.dimension_by_name[register]
+    rows = read_block(form.get("text", ""))
+    attributes = kind.attributes
+    headings = {setting.label.lower(): setting for setting in attributes}
+    if len(rows[0]) > 1 and all(cell.lower() in headings for cell in rows[0][1:] if cell):
+        attributes = tuple(headings[cell.lower()] for cell in rows[0][1:] if cell)
+        rows = rows[1:]
+    if not rows or len(rows[0]) > len(attributes) + 1:
+        expected = ", ".join(setting.label for setting in attributes)
+        raise InvalidValue(f"Expected the name and up to {len(attributes)} columns ({expected}); got {len(rows[0])}.")
+    steps: list[Apply] = []
+    for row in rows:
+        name = row[0]
+        if not name or len(name) > LONGEST_LABEL:
+            raise InvalidValue(
+                f"An asset needs a name of 1 to {LONGEST_LABEL} letters in the first column; got “{name}”."
+            )
+        known = dict(dimension.attributes.get(name, {}))
+        for setting, cell in zip(attributes, row[1:], strict=False):
+            if cell:
+                words = {label.lower(): word for word, label in setting.choices}
+                text = words.get(cell.lower(), cell)
+                known[setting.key] = _attribute(setting.kind, setting.unit, text, setting.label, name)
+        if name in dimension.members:
+            steps.append(edits.change_member(register, name, "", name, known))
+        else:
+            steps.append(edits.add_member(register, name, "", known))
+    return together(steps, f"{given.label}: {len(rows)} {'asset' if len(rows) == 1 else 'assets'} pasted")
+
+
 def _attribute(kind: SettingKind, unit: str, text: str, label: str, asset: str) -> str | float:
     if kind in (SettingKind.TEXT, SettingKind.CHOICE):
         return text
@@ -205,5 +241,6 @@ DOINGS: dict[str, Callable[[Model, Any], Apply]] = {
     "settle": _settle,
     "opening": _opening,
     "asset": _asset,
+    "paste_assets": _paste_assets,
     "remove_asset": _remove_asset,
 }
