@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from widefork.core.axes import Month, Timeline
@@ -95,6 +96,7 @@ EVERY_EDIT = {
     "a month's figures again": lambda: edits.close_month(replace(JULY, month=Month(2026, 6)), {}, "closed again"),
     "a month opened again": lambda: edits.reopen_month(Month(2026, 6), "opened"),
     "why a line differed": lambda: edits.set_closing_note(Month(2026, 6), "rent", "5 % for heating", "why"),
+    "lines of a schedule made one's own": lambda: edits.detach_schedule("kit_customers", "mine"),
     "a lowest level": lambda: edits.set_lowest_level(read_rule(RULES, 25000), "level"),
     "days of a payment": lambda: edits.set_days("settled_rent", DayRule(3), "on day 3"),
     "money under way": lambda: edits.set_under_way(["kit_customers"], "under way"),
@@ -141,6 +143,7 @@ REFUSED = {
     "an earlier month opened": (lambda: edits.reopen_month(Month(2026, 2), "no"), "Only the last month closed"),
     "the books of nothing": (
         lambda: edits.close_month(Closing(Month(2026, 7), {"kash": 5.0}), {}, "no"), "Did you mean cash"),
+    "a register made one's own": (lambda: edits.detach_schedule("lab_assets", "no"), "built asset by asset"),
     "a member twice": (lambda: edits.add_member("region", "Coast", "again"), "names are used once"),
     "an unknown member": (lambda: edits.change_member("region", "Cost", "x", new_name="Y"), "Did you mean Coast"),
 }  # fmt: skip
@@ -153,6 +156,23 @@ def test_what_would_break_the_model_is_refused_in_words_and_nothing_changes(stor
     with pytest.raises(WideforkError, match=said):
         make(store, apply())
     assert store.load(1) == before
+
+
+SCHEDULES_OF_DEMO = [given.name for given in build_demo("quillmere").schedules if given.kind != "asset_register"]
+
+
+@pytest.mark.parametrize("name", SCHEDULES_OF_DEMO)
+def test_lines_made_ones_own_compute_what_the_schedule_wrote_in_every_case(store, name):
+    make(store, edits.close_month(JULY, {}, "closed"))
+    before = build_plan(store.load(1).model)
+    after = build_plan(make(store, edits.detach_schedule(name, "mine")))
+    then, now = (evaluate(plan, [plan.model.changes_of(c.name) for c in plan.model.cases]) for plan in (before, after))
+    assert {line.name for line in before.model.lines} == {line.name for line in after.model.lines}
+    for line in before.model.lines:
+        np.testing.assert_allclose(
+            now.values(line.name), then.values(line.name), rtol=1e-9, atol=1e-6, err_msg=line.name
+        )
+    assert not [line for line in after.model.lines if line.source is not None and line.source.schedule == name]
 
 
 def test_a_schedule_that_figures_and_formulas_need_stays(store):

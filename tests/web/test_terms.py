@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from widefork.core.changes import Operation
+from widefork.core.engine import evaluate
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.schedules import SCHEDULES
@@ -165,11 +166,32 @@ def test_assets_are_pasted_with_headings_and_without(client):
         "category": "lab", "cost": 9600, "bought": "2027-03", "life_months": 48, "salvage": 600, "method": "straight",
     }  # fmt: skip
     assert known["Van 1"]["life_months"] == 30
-    done(send(client, "paste_assets", schedule="lab_assets", text="asset\tLife in months\tCost\nPress\t24\t500"))
-    assert model_of(client).dimension_by_name["equipment"].attributes["Press"] == {"life_months": 24, "cost": 500}
+    done(
+        send(
+            client,
+            "paste_assets",
+            schedule="lab_assets",
+            text="asset\tLife in months\tCost\tBought\nPress\t24\t500\tMay 27",
+        )
+    )
+    press = {"life_months": 24, "cost": 500, "bought": "2027-05"}
+    assert model_of(client).dimension_by_name["equipment"].attributes["Press"] == press
     refused(send(client, "paste_assets", schedule="lab_assets", text="Press\tx\tmany"), "Press, cost")
     refused(send(client, "paste_assets", schedule="lab_assets", text="\tx\t5"), "needs a name")
     refused(send(client, "paste_assets", schedule="lab_assets", text="\t".join("abcdefghijklmno")), "Expected the name")
+
+
+def test_the_lines_of_a_schedule_become_ones_own(client):
+    before = evaluate(build_plan(model_of(client))).series("cash").tolist()
+    done(send(client, "detach", schedule="suppliers"))
+    assert schedule_of(client, "suppliers").kind == "own_terms"
+    model = model_of(client)
+    assert model.line("suppliers_paid").source is None
+    assert evaluate(build_plan(model)).series("cash").tolist() == pytest.approx(before)
+    page = client.get("/m/1/terms?open=suppliers").text
+    assert "by lines of your own" in page
+    assert "make its lines mine" not in page
+    refused(send(client, "detach", schedule="suppliers"), "lines of your own already")
 
 
 def test_how_an_asset_is_built_is_no_assumption(client):

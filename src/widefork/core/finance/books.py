@@ -70,14 +70,14 @@ def books_lines(model: Model, lines: Iterable[Line]) -> list[Line]:
 
 
 def with_books(lines: Iterable[Line], model: Model) -> list[Line]:
-    """Return generated lines with what closings say of them as their actuals."""
+    """Return lines with what closings say of them as their actuals."""
     closed = dict(model.closed)
     for name in (*CLOSED_INCOME, *CLOSED_BALANCES):
         if name in closed and name != "cash":
             closed[f"books_{name}"] = closed.pop(name)
     if "cash" in closed:
         closed["cash_after_overdraft"] = _less_overdraft(closed.pop("cash"), model)
-    return [_with_actuals(line, closed) if line.is_generated else line for line in lines]
+    return [_with_actuals(line, closed) for line in lines]
 
 
 def _with_actuals(line: Line, closed: Mapping[str, tuple[float, ...]]) -> Line:
@@ -100,9 +100,8 @@ def unexplained_lines(model: Model) -> tuple[Line, ...]:
     return tuple(
         line
         for line in model.lines
-        if line.is_generated
-        and (line.name.endswith("_unexplained") or (line.section == BOOKS and line.name.startswith("unexplained_")))
-        and not line.name.endswith("_settled")
+        if line.name.endswith("_unexplained")
+        or (line.section == BOOKS and line.name.startswith("unexplained_") and not line.name.endswith("_settled"))
     )
 
 

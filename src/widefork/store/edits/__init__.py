@@ -5,6 +5,7 @@ becomes a change of that case alone. Formulas, lines, sections and the frame bel
 """
 
 from widefork.store.edits.closings import close_month, reopen_month, set_closing_note
+from widefork.store.edits.detach import detach_schedule
 from widefork.store.edits.figures import add_figure, change_figure, remove_figure
 from widefork.store.edits.frame import (
     add_dimension,
@@ -75,6 +76,7 @@ __all__ = [
     "change_section",
     "change_timeline",
     "close_month",
+    "detach_schedule",
     "duplicate_line",
     "make_assumption",
     "make_calculated",

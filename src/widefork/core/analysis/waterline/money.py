@@ -24,7 +24,7 @@ class Money:
     name, label : label is that of the schedule, too. question : what ``months`` asks for; empty where it is not asked.
     has_rate : it costs interest. kind : of the schedule. settings : the schedule's, at 0.
     changes : of the schedule's lines, given its name, the amount, its month, months and the rate.
-    reuses : an existing schedule of the kind is used, rather than another one written.
+    reuses : setting that an existing schedule of the kind needs for being used again; empty for always another one.
     """
 
     name: str
@@ -35,7 +35,7 @@ class Money:
     has_rate: bool
     settings: Callable[["Ask"], dict[str, Any]]
     changes: Callable[[str, "Ask"], tuple[Change, ...]]
-    reuses: bool = False
+    reuses: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ _LIABILITY = {"caption": "other_liabilities", "added": 0, "taken": 0}
 
 MONEY = (
     Money("owners", "Paid in by owners", "New shares or a contribution; not paid back.", "equity", "", False,
-          lambda ask: {"paid_in": 0, "drawn": 0}, lambda name, ask: (_one(f"{name}_paid_in", ask),), reuses=True),
+          lambda ask: {"paid_in": 0, "drawn": 0}, lambda name, ask: (_one(f"{name}_paid_in", ask),), reuses="paid_in"),
     Money("loan", "Short loan", "Level payments from the month after.", "loan", "repaid over months", True,
           _loan_settings, _loan_changes),
     Money("grant", "Emergency grant", "Need not be paid back; income when granted.", "grant", "", False,
@@ -93,7 +93,7 @@ MONEY = (
     Money("invoices", "Invoices discounted", "Lent against invoices at once; given back when customers pay.",
           "other_balance", "months until customers pay", False, lambda ask: dict(_LIABILITY), _discounted),
     Money("limit", "Higher overdraft limit", "Agreed for some months; it draws and repays by itself.", "overdraft",
-          "for months", True, lambda ask: {"limit": 0, "rate": ask.rate}, _raised, reuses=True),
+          "for months", True, lambda ask: {"limit": 0, "rate": ask.rate}, _raised, reuses="limit"),
     Money("lease_back", "Assets sold and leased back", "Paid at once, rent every month; borrowing by its nature.",
           "loan", "leased back for months", True, _loan_settings, _loan_changes),
 )  # fmt: skip
@@ -116,7 +116,9 @@ def schedule_for(money: Money, ask: Ask, model: Model) -> tuple[ScheduleSettings
         raise InvalidValue(f"Expected 1 to 360 months; got {ask.months}.")
     if not 0 <= ask.rate <= 1:
         raise InvalidValue(f"A rate lies between 0 % and 100 % a year; got {ask.rate * 100:g} %.")
-    known = next((given for given in model.schedules if given.kind == money.kind), None)
+    known = next(
+        (given for given in model.schedules if given.kind == money.kind and money.reuses in given.settings), None
+    )
     if money.reuses and known is not None:
         return known, False
     taken = {given.label for given in model.schedules}

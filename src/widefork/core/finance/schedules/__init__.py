@@ -13,6 +13,7 @@ from widefork.core.finance.schedules.lease.schedule import LEASE
 from widefork.core.finance.schedules.loan.schedule import LOAN
 from widefork.core.finance.schedules.other_balance.schedule import OTHER_BALANCE
 from widefork.core.finance.schedules.overdraft.schedule import OVERDRAFT
+from widefork.core.finance.schedules.own_terms.schedule import OWN_TERMS
 from widefork.core.finance.schedules.payroll.schedule import PAYROLL
 from widefork.core.finance.schedules.prepaid_billing.schedule import PREPAID_BILLING
 from widefork.core.finance.schedules.prepaid_costs.schedule import PREPAID_COSTS
@@ -42,6 +43,7 @@ SCHEDULES: Registry[Schedule] = Registry(
     GRANT,
     SALES_TAX,
     INCOME_TAX,
+    OWN_TERMS,
 )
 
 __all__ = [

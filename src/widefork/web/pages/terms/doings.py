@@ -91,6 +91,11 @@ def _move(model: Model, form: "MultiDict[str, str]") -> Apply:
     return edits.move_schedule(given.name, -1 if up else 1, f"{given.label}: moved {'up' if up else 'down'}")
 
 
+def _detach(model: Model, form: "MultiDict[str, str]") -> Apply:
+    given = _given(model, form)
+    return edits.detach_schedule(given.name, f"{given.label}: its lines are ordinary ones now")
+
+
 def _settle(model: Model, form: "MultiDict[str, str]") -> Apply:
     """Say who settles a line: taken out of the schedule it is in, and put into another."""
     line = model.line(form.get("line", ""))
@@ -237,6 +242,7 @@ DOINGS: dict[str, Callable[[Model, Any], Apply]] = {
     "add": _add,
     "change": _change,
     "remove": _remove,
+    "detach": _detach,
     "move": _move,
     "settle": _settle,
     "opening": _opening,
