@@ -132,7 +132,7 @@ def test_checks_hold_and_what_fails_is_named_with_month_case_amount_and_cause(cl
     assert "all hold" in client.get("/m/1/statements").text
     client.post("/m/1/terms/opening", data={"cash": "100", "seen": "0", "back": ""})
     page = client.get("/m/1/statements?show=checks").text
-    assert "2 of 14 checks do not hold" in page
+    assert "2 of 15 checks do not hold" in page
     assert "the opening balance sheet does not balance" in page
     assert "Jan 26" in page
     assert "2 fail" in client.get("/m/1/statements").text

@@ -123,6 +123,8 @@ class Names:
         kind, *parts = settled.split(":")
         if kind == "line":
             return _SETTLED + self.name_of(Target(line_id=int(parts[0])))
+        if kind == "caption":  # a settlement of something that was never there
+            return _SETTLED + parts[0]
         return _SETTLED + self.name_of(Target(schedule_id=int(parts[0]), part=parts[1]))
 
     def known_name(self, key: str) -> str | None:

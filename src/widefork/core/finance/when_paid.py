@@ -73,6 +73,8 @@ def posts_nowhere(plan: Plan) -> tuple[str, ...]:
     """
     posted = [line.name for line in plan.model.lines if line.posts_to or line.is_generated]
     reached = plan.upstream([*(caption.name for caption in INCOME), *posted])
+    # What a ratio is made of is there to be read, such as a gross margin in currency.
+    read = {part for line in plan.model.lines for part in (line.rollup.numerator, line.rollup.denominator)}
     return tuple(
         line.name
         for line in plan.model.lines
@@ -80,6 +82,7 @@ def posts_nowhere(plan: Plan) -> tuple[str, ...]:
         and line.is_flow
         and line.unit == plan.model.currency
         and line.name not in reached
+        and line.name not in read
         and not _reads_statements(plan, line.name)
     )
 

@@ -27,10 +27,20 @@ def _power(left: Values, right: Values) -> Values:
     return np.where(np.isnan(left) | np.isnan(right) | np.isinf(raised), np.nan, raised)
 
 
+def _quiet(operate: Callable[[Values, Values], Values]) -> Callable[[Values, Values], Values]:
+    """The operation without a word about numbers beyond all size: what comes of them shows where it is read."""
+
+    def operated(left: Values, right: Values) -> Values:
+        with np.errstate(over="ignore", invalid="ignore"):
+            return operate(left, right)
+
+    return operated
+
+
 OPERATIONS: dict[str, Callable[[Values, Values], Values]] = {
-    "+": np.add,
-    "-": np.subtract,
-    "*": np.multiply,
+    "+": _quiet(np.add),
+    "-": _quiet(np.subtract),
+    "*": _quiet(np.multiply),
     "/": _divide,
     "^": _power,
     "=": lambda a, b: keep_errors(a == b, a, b),

@@ -1,0 +1,179 @@
+"""What a pattern is: it asks, writes ordinary lines once, and from then on they are the user's."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
+from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.graph.model import Limit, Model, Profile, ScheduleSettings
+from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup
+from widefork.core.rules import RULES, Rule, read_rule
+
+BY = "by"
+"""The answer that spreads a pattern's lines over a dimension; empty for none."""
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A pattern's entry in the registry.
+
+    Parameters
+    ----------
+    name : in addresses and tests. label : a heading. summary : one sentence.
+    questions : what it asks, in order; the answers are as those of a schedule.
+    write : writes the lines into a draft.
+    example : answers of a small one. shows : parts whose course the preview draws, the first one above all.
+    spreads : its lines may be spread over a dimension.
+    """
+
+    name: str
+    label: str
+    summary: str
+    questions: tuple[Setting, ...]
+    write: Callable[["PatternDraft"], None]
+    example: Mapping[str, Any]
+    shows: tuple[str, ...]
+    spreads: bool = False
+
+    def question(self, key: str) -> Setting:
+        """Return a question by its key."""
+        return next(question for question in self.questions if question.key == key)
+
+
+@dataclass
+class PatternDraft:
+    """What a pattern writes, given a model and answers.
+
+    Parameters
+    ----------
+    prefix : begins the names of its lines, and is the name of their section. label : the section's.
+    lines, profiles, schedules, limits : what was written so far. notices : what the user should know, in sentences.
+    """
+
+    pattern: Pattern
+    model: Model
+    prefix: str
+    label: str
+    answers: Mapping[str, Any]
+    lines: list[Line] = field(default_factory=list)
+    profiles: list[Profile] = field(default_factory=list)
+    schedules: list[ScheduleSettings] = field(default_factory=list)
+    limits: list[Limit] = field(default_factory=list)
+    notices: list[str] = field(default_factory=list)
+
+    @property
+    def over(self) -> tuple[str, ...]:
+        """The dimensions its lines are spread over."""
+        chosen = self.answers.get(BY, "")
+        if not chosen or not self.pattern.spreads:
+            return ()
+        if chosen not in self.model.dimension_by_name:
+            known = ", ".join(self.model.dimension_by_name) or "there is none yet"
+            raise InvalidModel(f"Expected one of {known} to spread it over; got “{chosen}”.", BY)
+        return (chosen,)
+
+    def name(self, part: str) -> str:
+        """Return the full name of one of its lines."""
+        return f"{self.prefix}_{part}"
+
+    def has(self, key: str) -> bool:
+        """Return whether a question was answered."""
+        return key in self.answers
+
+    def value(self, key: str) -> Any:
+        """Return a checked answer, the usual one where none was given; raise InvalidModel naming the question."""
+        question = self.pattern.question(key)
+        if key not in self.answers:
+            if question.is_required:
+                raise InvalidModel(f"{question.label.capitalize()} is needed.", key)
+            return read_rule(RULES, question.default) if question.kind is SettingKind.SERIES else question.default
+        try:
+            return question.checked(self.answers[key], self.model)
+        except WideforkError as fault:
+            raise InvalidModel(getattr(fault, "sentence", str(fault)), key) from fault
+
+    def refuse(self, sentence: str, key: str) -> InvalidModel:
+        """Return the error to raise about an answer."""
+        return InvalidModel(sentence, key)
+
+    def counted(self, key: str = "counted") -> tuple[str, str]:
+        """Return what is counted, many and one: “kits” and “kit”."""
+        many = " ".join(str(self.value(key)).lower().split()) or "units"
+        if not many.replace(" ", "").isalpha():
+            raise InvalidModel(f"What is counted is a word, such as kits; got “{many}”.", key)
+        return many, many.removesuffix("s") or many
+
+    def assume(self, key: str, unit: str, spread: bool = True, rollup: Rollup | None = None) -> str:
+        """Write the assumption a question's answer becomes; return its name."""
+        rule: Rule = self.value(key)
+        question = self.pattern.question(key)
+        self._add(key, question.label, unit, rollup or Rollup.default(self._unit(unit)), spread, rules={(): rule})
+        return self.name(key)
+
+    def calculate(self, part: str, label: str, unit: str, formula: str, posts_to: str = "", **more: Any) -> str:
+        """Write a calculated line; return its name."""
+        rollup = more.pop("rollup", None) or Rollup.default(self._unit(unit))
+        self._add(part, label, unit, rollup, more.pop("spread", True), formula=formula, posts_to=posts_to, **more)
+        return self.name(part)
+
+    def balance(self, part: str, label: str, unit: str, formula: str, opening: float = 0.0, **more: Any) -> str:
+        """Write a balance, read at a period's end; return its name."""
+        return self.calculate(part, label, unit, formula, rollup=BALANCE, opening=opening, **more)
+
+    def ratio(self, part: str, label: str, unit: str, above: str, below: str, **more: Any) -> str:
+        """Write a ratio of two lines, 0 where the lower one is; a year's is that of the year's sums."""
+        rollup = Rollup(OverTime.RATIO, OverMembers.RATIO, above, below)
+        return self.calculate(part, label, unit, f"if {below} = 0 then 0 else {above} / {below}", rollup=rollup, **more)
+
+    def total(self, name: str) -> str:
+        """Return the formula of a line with its members taken together."""
+        return f"sum_over({name})" if self.over else name
+
+    def profile(self, part: str, label: str, values: tuple[float, ...]) -> str:
+        """Write a curve by age; return its name."""
+        self.profiles.append(Profile(self.name(part), f"{self.label}: {label}", values))
+        return self.name(part)
+
+    def schedule(self, kind: str, part: str, label: str, **settings: Any) -> None:
+        """Write a schedule, such as prepaid billing."""
+        self.schedules.append(ScheduleSettings(kind, self.name(part), f"{self.label}: {label}", settings))
+
+    def _unit(self, unit: str) -> str:
+        return unit.replace("CUR", self.model.currency)
+
+    def _add(self, part: str, label: str, unit: str, rollup: Rollup, spread: bool, **more: Any) -> None:
+        self.lines.append(
+            Line(
+                self.name(part),
+                f"{self.label}: {label}",
+                self._unit(unit),
+                section=self.prefix,
+                dimensions=self.over if spread else (),
+                rollup=rollup,
+                **more,
+            )
+        )
+
+
+def write_pattern(pattern: Pattern, model: Model, prefix: str, label: str, answers: Mapping[str, Any]) -> PatternDraft:
+    """Return what a pattern writes for answers.
+
+    Parameters
+    ----------
+    model : with all its lines. prefix : a name no section and no line begins with. answers : by question.
+
+    Raises
+    ------
+    InvalidModel: an answer that is missing or wrong; its place is the question's key. InvalidValue: an unknown answer.
+    """
+    known = [question.key for question in pattern.questions]
+    unknown = set(answers) - {*known, BY}
+    if unknown:
+        raise InvalidValue(f"{pattern.label} asks no “{sorted(unknown)[0]}”; it asks {', '.join(known)}.")
+    draft = PatternDraft(pattern, model, prefix, label, answers)
+    for key in answers:
+        if key != BY:
+            draft.value(key)  # also of those that are not used as things stand
+    pattern.write(draft)
+    return draft
