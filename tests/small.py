@@ -33,7 +33,8 @@ def model_of(*lines, months=6, actual_to=None, **more):
     """A model of these lines over region, from January 2026."""
     timeline = more.pop("timeline", Timeline(START, months, 1, actual_to))
     dimensions = (REGION, *more.pop("more_dimensions", ()))
-    return Model("Test", "EUR", timeline, dimensions, (SECTION,), tuple(lines), **more)
+    sections = (SECTION, *more.pop("more_sections", ()))
+    return Model("Test", "EUR", timeline, dimensions, sections, tuple(lines), **more)
 
 
 def plan_of(*lines, **more) -> Plan:

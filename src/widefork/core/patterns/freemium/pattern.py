@@ -5,7 +5,7 @@ from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
-    visits, rate = draft.assume("visits", "visits"), draft.assume("sign_up", "%")
+    visits, rate = draft.assume("visits", "visits"), draft.assume("sign_up", "% users/visit")
     turning = draft.assume("conversion", "%")
     churn_free, churn_paid = draft.assume("churn_free", "%"), draft.assume("churn_paid", "%")
     at_start_free, at_start_paid = draft.value("free_at_start"), draft.value("paid_at_start")

@@ -46,7 +46,7 @@ MARKET = Pattern(
         Setting("each", "revenue of a customer a month", SettingKind.SERIES, "CUR", default=0, least=0),
     ),
     _write,
-    {"size": {"growth": {"base": 1200000, "rate": 0.04, "every": "year"}}, "reach": 0.3, "counts": "revenue",
-     "share": 0.05, "each": 50},
+    {"size": {"growth": {"base": 1200000, "rate": 0.04, "pace": "once a year", "since": "2027-01"}}, "reach": 0.3,
+     "counts": "revenue", "share": 0.05, "each": 50},
     ("reachable", "revenue"),
 )  # fmt: skip

@@ -5,7 +5,7 @@ from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
-    visits, rate = draft.assume("visits", "visits"), draft.assume("order_rate", "%")
+    visits, rate = draft.assume("visits", "visits"), draft.assume("order_rate", "% orders/visit")
     basket, returned = draft.assume("basket", "CUR/order"), draft.assume("returned", "%")
     orders = draft.name("orders")
     first = draft.calculate("first_orders", "first orders", "orders", f"{visits} * {rate}")
