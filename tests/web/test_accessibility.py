@@ -10,6 +10,7 @@ PLACES = [
     "m/1/lookout?case=worst", "m/1/frame",
     "m/1/actuals", "m/1/actuals?close=2026-06",
     "m/1/waterline?case=worst&fold=supplier_payments&act=suppliers_paid", "m/1/waterline?weeks=yes&add=loan",
+    "m/1/sell?pattern=market",
     "m/1/drivers", "m/1/drivers?open=kit_price&shape=kit_price@Coast",
     "m/1/terms?open=kit_customers", "m/1/terms?open=lab_assets", "m/1/terms?open=paid", "m/1/terms?open=opening",
     "m/1/terms?new=loan", "m/1/statements", "m/1/statements?arrange=yes&beside=share", "m/1/statements?show=ratios",

@@ -93,6 +93,8 @@ WORDS = [
     "instalments",
     "Apr 27",
     "deposits",
+    "units",
+    "kits",
     "-10 % to +5 %",
     "[]",
     '{"kind": "type", "rows": [["rent", ""]], "months": ["2027-01"], "value": "5"}',
@@ -191,6 +193,9 @@ FORMS = {
         ]
         for doing in TERMS
     },
+    "sell/preview": ["pattern", "label", "units", "price", "counted", "by"],
+    "sell/write": ["pattern", "label", "units", "price", "counted", "by", "seen", "back"],
+    "sell/remove": ["section", "seen", "back"],
     "waterline/act": ["line", "doing", "share", "first", "last", "months", "case", "seen", "back"],
     "waterline/add": ["money", "amount", "month", "months", "rate", "case", "seen", "back"],
     "waterline/propose": ["way", "case", "seen", "back"],
@@ -249,7 +254,7 @@ FORMS = {
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
            "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer",
-           "close", "act", "add", "weeks"]  # fmt: skip
+           "close", "act", "add", "weeks", "list", "pattern"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
     "actuals/template.csv",
     "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",

@@ -21,6 +21,7 @@ MESSAGE_PLACES = {
     "books": "#books-message",
     "close": "#close-message",
     "waterline": "#waterline-message",
+    "sell": "#sell-message",
 }
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 

@@ -37,6 +37,7 @@ from widefork.store.edits.lines import (
     set_formula,
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
+from widefork.store.edits.patterns import remove_written, write_lines
 from widefork.store.edits.rows import Apply, together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
 from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
@@ -93,6 +94,7 @@ __all__ = [
     "remove_profile",
     "remove_schedule",
     "remove_section",
+    "remove_written",
     "rename_line",
     "reopen_month",
     "set_actuals",
@@ -103,4 +105,5 @@ __all__ = [
     "set_rule",
     "set_under_way",
     "together",
+    "write_lines",
 ]

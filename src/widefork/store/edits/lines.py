@@ -160,7 +160,7 @@ def remove_line(line: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = line_row_of(edit, line)
-        users = _users(edit, row)
+        users = users_of(edit, row)
         if users:
             raise InvalidModel(
                 f"{row.label} is needed by {', '.join(users[:6])}"
@@ -168,22 +168,28 @@ def remove_line(line: str, sentence: str) -> Apply:
                 f"lines/{line}",
             )
         edit.describe(f"line:{row.id}", sentence)
-        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.line_id) == row.id)).all():
-            edit.remove(change)
-        settled = edit.names.target(f"settled_{line}").part
-        for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.part) == settled)).all():
-            edit.remove(change)
-        about: list[Any] = [*edit.names.figures, *edit.names.limits]
-        for kept in about:
-            if kept.line_id == row.id or kept.part == settled:
-                edit.remove(kept)
-        edit.remove(row)
+        drop_line(edit, row)
 
     return apply
 
 
-def _users(edit: Edit, row: LineRow) -> list[str]:
-    """Labels of what cannot be without a line."""
+def drop_line(edit: Edit, row: LineRow) -> None:
+    """Remove a line that nothing needs, with what cases and moves changed of it and the figures on it."""
+    line = row.name
+    for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.line_id) == row.id)).all():
+        edit.remove(change)
+    settled = edit.names.target(f"settled_{line}").part
+    for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.part) == settled)).all():
+        edit.remove(change)
+    about: list[Any] = [*edit.names.figures, *edit.names.limits]
+    for kept in about:
+        if kept.line_id == row.id or kept.part == settled:
+            edit.remove(kept)
+    edit.remove(row)
+
+
+def users_of(edit: Edit, row: LineRow) -> list[str]:
+    """Return labels of what cannot be without a line."""
     found = []
     for other in edit.names.lines:
         needs = names_in(parse(other.formula)) if other.formula is not None else ()

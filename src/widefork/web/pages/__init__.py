@@ -8,10 +8,26 @@ from widefork.web.pages.log import PAGE as LOG
 from widefork.web.pages.lookout import PAGE as LOOKOUT
 from widefork.web.pages.roots import PAGE as ROOTS
 from widefork.web.pages.seals import PAGE as SEALS
+from widefork.web.pages.sell import PAGE as SELL
 from widefork.web.pages.statements import PAGE as STATEMENTS
 from widefork.web.pages.swings import PAGE as SWINGS
 from widefork.web.pages.terms import PAGE as TERMS
 from widefork.web.pages.waterline import PAGE as WATERLINE
 from widefork.web.pages.work_back import PAGE as WORK_BACK
 
-PAGES = (LOOKOUT, FRAME, ACTUALS, DRIVERS, TERMS, STATEMENTS, WATERLINE, COMPARE, SWINGS, WORK_BACK, ROOTS, LOG, SEALS)
+PAGES = (
+    LOOKOUT,
+    FRAME,
+    ACTUALS,
+    DRIVERS,
+    TERMS,
+    STATEMENTS,
+    WATERLINE,
+    COMPARE,
+    SWINGS,
+    WORK_BACK,
+    ROOTS,
+    LOG,
+    SEALS,
+    SELL,
+)

@@ -5,9 +5,8 @@ from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
-    visits, leads_rate, won_rate = (
-        draft.assume("visits", "visits"), draft.assume("lead_rate", "% leads/visit"), draft.assume("win_rate", "% customers/lead"),
-    )  # fmt: skip
+    visits, leads_rate = draft.assume("visits", "visits"), draft.assume("lead_rate", "% leads/visit")
+    won_rate = draft.assume("win_rate", "% customers/lead")
     leads = draft.calculate("leads", "leads", "leads", f"{visits} * {leads_rate}")
     won = draft.calculate("won", "customers won", "customers", f"{leads} * {won_rate}")
     spend = draft.name("cost")

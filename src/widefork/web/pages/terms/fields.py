@@ -1,21 +1,16 @@
 """Settings of a schedule as fields of a form, and what was typed into them as settings again."""
 
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from werkzeug.datastructures import MultiDict
 
-from widefork.core.axes import Month
-from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.finance.schedules import Role, Schedule, Setting, SettingKind
 from widefork.core.finance.schedules.book import Book
 from widefork.core.graph.model import Model, ScheduleSettings
 from widefork.core.lines import Line
-from widefork.core.rules import RULES, read_rule, write_rule
-from widefork.web.shared import formats
-from widefork.web.shared.rule_words import exact, exact_phrase, read_amount, read_phrase
+from widefork.web.shared.settings import read_setting, setting_text
 
 _RECEIPTS = ("revenue", "other_income")
 _COSTS = ("cost_of_sales", "people_costs", "premises_costs", "marketing_costs", "administration_costs")
@@ -78,8 +73,8 @@ def _field(
         setting.key,
         setting.label,
         setting.kind.name.lower(),
-        _text(setting, value, unit) if is_given else "",
-        "" if setting.default is None else _text(setting, setting.default, unit),
+        setting_text(setting, value, unit) if is_given else "",
+        "" if setting.default is None else setting_text(setting, setting.default, unit),
         "" if unit.startswith("%") else unit,
         setting.hint,
         f"{setting.when[0]}={'|'.join(setting.when[1])}" if setting.when else "",
@@ -88,19 +83,6 @@ def _field(
         _choices(setting, model),
         _line_choices(setting, value or (), schedule, given, model, book) if setting.kind is SettingKind.LINES else (),
     )
-
-
-def _text(setting: Setting, value: Any, unit: str) -> str:
-    match setting.kind:
-        case SettingKind.SERIES:
-            return exact_phrase(read_rule(RULES, value), unit).removeprefix("flat ")
-        case SettingKind.AMOUNT:
-            return exact(float(value), unit)
-        case SettingKind.AMOUNTS:
-            return "; ".join(formats.written_out(float(entry)) for entry in value)
-        case SettingKind.MONTH:
-            return Month.parse(str(value)).label
-    return str(value)
 
 
 def _choices(setting: Setting, model: Model) -> tuple[tuple[str, str], ...]:
@@ -154,39 +136,7 @@ def read_settings(
         elif setting.key not in form:
             continue
         else:
-            value = _read(setting, form[setting.key].strip(), given.get(setting.key), model)
+            value = read_setting(setting, form[setting.key], given.get(setting.key), model.currency)
         if value != given.get(setting.key):
             changed[setting.key] = value
     return changed
-
-
-def _read(setting: Setting, text: str, now: Any, model: Model) -> Any:
-    unit = setting.unit.replace("CUR", model.currency)
-    if not text:
-        return None
-    if now is not None and text == _text(setting, now, unit):
-        return now  # what is not touched keeps every digit
-    try:
-        value = _value(setting, text, unit)
-        if now is None and setting.default is not None and value == setting.default:
-            return None
-        return value
-    except (InvalidValue, InvalidModel) as fault:
-        raise InvalidValue(f"{setting.label.capitalize()}: {getattr(fault, 'sentence', fault)}") from fault
-
-
-def _value(setting: Setting, text: str, unit: str) -> Any:
-    match setting.kind:
-        case SettingKind.SERIES:
-            return write_rule(RULES, read_phrase(text, unit))
-        case SettingKind.AMOUNT:
-            return read_amount(text, unit)
-        case SettingKind.AMOUNTS:
-            return [read_amount(part, unit) for part in re.split(r"[;\n\t]", text) if part.strip()]
-        case SettingKind.WHOLE:
-            if not text.isdigit() or len(text) > 4:
-                raise InvalidValue(f"expected a whole number; got “{text}”.")
-            return int(text)
-        case SettingKind.MONTH:
-            return str(Month.parse(text))
-    return text

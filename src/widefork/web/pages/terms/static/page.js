@@ -1,17 +1,4 @@
-// Terms: fields that hang on a choice come and go with it; choices that send themselves.
-function showFields(form) {
-  for (const field of form.querySelectorAll("[data-when]")) {
-    const [key, words] = field.dataset.when.split("=");
-    field.hidden = !words.split("|").includes(form.elements[key].value);
-  }
-}
-
-const showAll = () => document.querySelectorAll(".terms-form").forEach(showFields);
-
+// Terms: choices that send themselves.
 document.addEventListener("change", (event) => {
-  const form = event.target.form;
-  if (form?.classList.contains("terms-form")) showFields(form);
-  if (event.target.matches(".paid [data-quiet]")) form.requestSubmit();
+  if (event.target.matches(".paid [data-quiet]")) event.target.form.requestSubmit();
 });
-document.addEventListener("htmx:afterSettle", showAll);
-showAll();

@@ -1,0 +1,171 @@
+"""What a pattern's answers would write, tried on the model without touching it: lines, and their first three years."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from widefork.core.engine import evaluate
+from widefork.core.errors import InvalidModel, InvalidValue
+from widefork.core.finance.assemble import check_plan
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line, Section
+from widefork.core.patterns import BY, PATTERNS, Pattern, PatternDraft, write_pattern
+from widefork.web.shared import formats
+from widefork.web.shared.charts.scale import Scale, path, round_ticks
+from widefork.web.shared.naming import name_from
+from widefork.web.shared.rule_words import exact_phrase
+from widefork.web.shared.settings import read_setting
+
+YEARS, SIZE = 3, (470, 150)
+LONGEST_LABEL = 60
+Form = Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class LineRow:
+    """A line that would be written, with its formula or rule in words and its yearly totals."""
+
+    label: str
+    unit: str
+    words: str
+    years: tuple[str, ...]
+    is_given: bool
+
+
+@dataclass(frozen=True)
+class Course:
+    """One part's months as a path with its label at the end."""
+
+    label: str
+    path: str
+    end: tuple[float, float]
+    is_main: bool
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What would be written, and what would come of it."""
+
+    rows: tuple[LineRow, ...]
+    years: tuple[str, ...]
+    courses: tuple[Course, ...]
+    ticks: tuple[tuple[str, float], ...]
+    notices: tuple[str, ...]
+    posts: str
+
+
+def read_answers(pattern: Pattern, form: Form, model: Model) -> dict[str, Any]:
+    """Return the answers a form gives; what was left empty is not among them.
+
+    Raises
+    ------
+    InvalidValue: what cannot be read, with the question.
+    """
+    answers: dict[str, Any] = {}
+    for question in pattern.questions:
+        if question.when is not None:
+            key, words = question.when
+            if form.get(key, pattern.question(key).default) not in words:
+                continue
+        value = read_setting(question, form.get(question.key, ""), None, model.currency)
+        if value is not None:
+            answers[question.key] = value
+    if form.get(BY) and pattern.spreads:
+        answers[BY] = form[BY]
+    return answers
+
+
+def draft_of(form: Form, model: Model, is_named: bool = True) -> PatternDraft:
+    """Return what a form asks to be written.
+
+    Parameters
+    ----------
+    model : with all its lines. is_named : a name is needed; else one stands in for it.
+
+    Raises
+    ------
+    InvalidValue, UnknownName: what was expected, what came, with the question.
+    """
+    pattern = PATTERNS[form.get("pattern", "")]
+    label = " ".join(form.get("label", "").split())
+    if not label and not is_named:
+        label = pattern.label
+    if not label or len(label) > LONGEST_LABEL:
+        raise InvalidValue(f"What is it called? Give it a name of 1 to {LONGEST_LABEL} letters, such as Well kits.")
+    taken = {section.name for section in model.sections}
+    prefix = name_from(label, taken)
+    while any(line.name.startswith(f"{prefix}_") for line in model.lines):
+        taken.add(prefix)
+        prefix = name_from(label, taken)
+    try:
+        return write_pattern(pattern, model, prefix, label, read_answers(pattern, form, model))
+    except InvalidModel as fault:
+        questions = {question.key: question.label for question in pattern.questions}
+        about = questions.get(getattr(fault, "place", ""), "")
+        says_it = about and about.lower() in fault.sentence.lower()
+        sentence = fault.sentence if says_it or not about else f"{about.capitalize()}: {fault.sentence}"
+        raise InvalidValue(sentence) from fault
+
+
+def preview_of(draft: PatternDraft, stored: Model) -> Preview:
+    """Return what would come of a draft in the root case; raises what the model with it would raise."""
+    model = replace(
+        stored,
+        sections=(*stored.sections, Section(draft.prefix, draft.label)),
+        lines=(*stored.lines, *draft.lines),
+        profiles=(*stored.profiles, *draft.profiles),
+        schedules=(*stored.schedules, *draft.schedules),
+        limits=(*stored.limits, *draft.limits),
+        sketch=None,
+    )
+    plan = check_plan(model)
+    results = evaluate(plan, [plan.model.changes_of(model.cases[0].name)])
+    years = model.timeline.fiscal_years()[:YEARS]
+    rows = []
+    for line in draft.lines:
+        values = results.values(line.name)[..., 0]
+        months = values.sum(axis=tuple(range(values.ndim - 1)))
+        yearly = []
+        for year in years:
+            own = months[model.timeline.span(year.first, year.last)]
+            amount = float(own.sum() if line.is_flow else own[-1])
+            yearly.append(formats.cell(amount, line.unit))
+        rule = next(iter(line.rules.values()), None)
+        words = line.formula or (exact_phrase(rule, line.unit) if rule is not None else "")
+        rows.append(LineRow(_short(line), line.unit, words, tuple(yearly), line.is_given))
+    courses, ticks = _drawn(draft, results, model)
+    posting = [line for line in draft.lines if line.posts_to]
+    captions = dict.fromkeys(plan.model.line(line.posts_to).label for line in posting)
+    return Preview(
+        tuple(rows), tuple(year.label for year in years), courses, ticks, tuple(draft.notices), ", ".join(captions)
+    )
+
+
+def _short(line: Line) -> str:
+    """A line's label without the section's, which all of them begin with."""
+    return line.label.split(": ", 1)[-1]
+
+
+def _drawn(draft: PatternDraft, results: Any, model: Model) -> tuple[tuple[Course, ...], tuple[tuple[str, float], ...]]:
+    """The first part by its scale, the others each by their own: their shapes beside it."""
+    count = min(model.timeline.month_count, 12 * YEARS)
+    width, height = SIZE
+    courses: list[Course] = []
+    ticks: tuple[tuple[str, float], ...] = ()
+    for part in draft.pattern.shows:
+        name = draft.name(part)
+        line = next((line for line in draft.lines if line.name == name), None)
+        if line is None:
+            continue
+        values = results.values(name)[..., 0]
+        months = np.nan_to_num(values.sum(axis=tuple(range(values.ndim - 1))))[:count]
+        levels = round_ticks(min(0.0, float(months.min())), max(0.0, float(months.max())), 3)
+        y = Scale(levels[0], levels[-1], height - 14, 12)
+        x = Scale(0, max(1, count - 1), 62, width - 12)
+        points = [(x(place), y(float(value))) for place, value in enumerate(months)]
+        courses.append(Course(_short(line), path(points), points[-1], not courses))
+        if not ticks:
+            ticks = tuple((formats.amount(level, line.unit), y(level)) for level in levels)
+    return tuple(courses), ticks

@@ -1,0 +1,84 @@
+"""The page of patterns as plain data: the list, and the questions of the one that is open."""
+
+from dataclasses import dataclass
+
+from widefork.core.finance.schedules import SettingKind
+from widefork.core.patterns import BY, PATTERNS, Pattern
+from widefork.web.shared.context import View
+from widefork.web.shared.settings import setting_text
+
+
+@dataclass(frozen=True)
+class Entry:
+    """A pattern in the list."""
+
+    label: str
+    summary: str
+    url: str
+    is_open: bool
+
+
+@dataclass(frozen=True)
+class Question:
+    """A question as its field; ``when`` names the choice it hangs on, as ``key=word|word``."""
+
+    key: str
+    label: str
+    kind: str
+    usual: str
+    unit: str
+    hint: str
+    when: str
+    is_required: bool
+    choices: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class SellPage:
+    """The whole page; ``dimensions`` are what the open pattern's lines may be spread over."""
+
+    entries: tuple[Entry, ...]
+    opened: Pattern | None
+    questions: tuple[Question, ...]
+    dimensions: tuple[tuple[str, str], ...]
+    drivers_url: str
+    written: tuple[tuple[str, str], ...]
+
+
+def build(view: View, asked: str) -> SellPage:
+    """Return the page with a pattern open: the one asked for, or the first."""
+    model = view.snapshot.stored.model
+    opened = PATTERNS[asked] if asked in PATTERNS.names else next(iter(PATTERNS))
+    entries = tuple(
+        Entry(one.label, one.summary, view.address.url(pattern=one.name), one is opened) for one in PATTERNS
+    )
+    return SellPage(
+        entries,
+        opened,
+        _questions(opened, model.currency),
+        tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
+        view.address.url("drivers"),
+        tuple((section.name, section.label) for section in model.sections if section.note.startswith(WRITTEN)),
+    )
+
+
+WRITTEN = "from "
+"""Begins the note of a section a pattern wrote."""
+
+
+def _questions(pattern: Pattern, currency: str) -> tuple[Question, ...]:
+    found = []
+    for question in pattern.questions:
+        unit = question.unit.replace("CUR", currency)
+        usual = "" if question.default is None else setting_text(question, question.default, unit)
+        if question.kind is SettingKind.SERIES and question.default == 0:
+            usual = ""
+        when = f"{question.when[0]}={'|'.join(question.when[1])}" if question.when else ""
+        found.append(Question(
+            question.key, question.label, question.kind.name.lower(), usual, unit if not unit.startswith("%") else "%",
+            question.hint, when, question.is_required, question.choices,
+        ))  # fmt: skip
+    return tuple(found)
+
+
+__all__ = ["BY", "SellPage", "build"]

@@ -1,0 +1,124 @@
+"""Add what you sell: questions, a preview that touches nothing, lines written as one edit, and taken away again."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from widefork.core.engine import evaluate
+from widefork.core.finance.assemble import build_plan
+from widefork.core.finance.statements import CHECKS
+from widefork.core.patterns import PATTERNS
+from widefork.web.shared.settings import setting_text
+
+HTMX = {"HX-Request": "true"}
+
+
+def store(client):
+    return client.application.extensions["workspace"].store
+
+
+def model_of(client):
+    return store(client).load(1).model
+
+
+def answers_of(name):
+    """A pattern's example as somebody would type it."""
+    pattern = PATTERNS[name]
+    typed = {}
+    for key, value in pattern.example.items():
+        question = pattern.question(key)
+        typed[key] = setting_text(question, value, question.unit.replace("CUR", "EUR"))
+    return {"pattern": name, "label": "It sells", **typed}
+
+
+def send(client, doing, **form):
+    data = {"seen": str(store(client).revision(1)), "back": "/m/1/sell", "message_at": "sell", **form}
+    return client.post(f"/m/1/sell/{doing}", data=data, headers=HTMX)
+
+
+@pytest.mark.parametrize("name", PATTERNS.names)
+def test_every_pattern_is_asked_previewed_written_and_taken_away_again(client, name):
+    page = client.get(f"/m/1/sell?pattern={name}").text
+    assert all(question.label in page.replace("&#39;", "'") for question in PATTERNS[name].questions)
+    before = model_of(client)
+    shown = send(client, "preview", **answers_of(name)).text
+    assert "would be written" in shown, shown
+    assert model_of(client) == before
+    reply = send(client, "write", **answers_of(name))
+    assert reply.status_code == 303, reply.text
+    assert reply.location.endswith("#section-it_sells")
+    after = model_of(client)
+    results = evaluate(build_plan(after))
+    assert all(abs(results.values(check)).max() < 1e-6 for check in CHECKS)
+    assert next(s for s in after.sections if s.name == "it_sells").note.startswith("from ")
+    assert "Remove It sells" in client.get("/m/1/sell").text
+    assert send(client, "remove", section="it_sells").status_code == 303
+    assert model_of(client) == before
+
+
+def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
+    send(client, "write", **answers_of("units"))
+    once = model_of(client)
+    send(client, "write", **answers_of("units"))
+    assert [section.name for section in model_of(client).sections][-2:] == ["it_sells", "it_sells_2"]
+    client.post("/m/1/undo", data={"back": "/m/1/sell"})
+    assert model_of(client) == once
+
+
+def test_lines_are_written_by_member(client):
+    send(client, "write", by="region", **answers_of("units"))
+    assert model_of(client).line("it_sells_revenue").dimensions == ("region",)
+
+
+@pytest.mark.parametrize(
+    ("changed", "words"),
+    [
+        ({"label": ""}, "What is it called?"),
+        ({"units": ""}, "Sold a month is needed"),
+        ({"price": "cheap"}, "Price of one"),
+        ({"price": "-4"}, "at least 0"),
+        ({"pattern": "magic"}, "magic"),
+        ({"by": "planet"}, "Expected one of region"),
+    ],
+)
+def test_what_cannot_be_is_said_and_nothing_is_written(client, changed, words):
+    before = model_of(client)
+    reply = send(client, "write", **{**answers_of("units"), **changed})
+    assert reply.status_code == 422
+    assert words in re.sub(r"&#\d+;", "'", reply.text)
+    assert model_of(client) == before
+
+
+def test_a_preview_says_what_is_still_missing(client):
+    reply = send(client, "preview", **{**answers_of("units"), "price": ""})
+    assert reply.status_code == 200
+    assert "Price of one is needed" in reply.text
+
+
+def test_what_others_need_stays(client):
+    send(client, "write", **answers_of("units"))
+    form = {"line": "software", "formula": "it_sells_units * 2", "amount": "", "seen": str(store(client).revision(1)),
+            "back": "/m/1/drivers"}  # fmt: skip
+    assert client.post("/m/1/drivers/formula", data=form).status_code == 303
+    reply = send(client, "remove", section="it_sells")
+    assert reply.status_code == 422
+    assert "is needed by Software" in reply.text
+
+
+def test_add_what_you_sell_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/drivers")
+    page.get_by_role("link", name="Add what you sell").click()
+    page.get_by_role("link", name=re.compile("^Subscription")).click()
+    page.get_by_label("What it is called").fill("Watchpoint")
+    page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
+    expect(page.locator("#sell-preview")).to_contain_text("Price a month is needed")
+    page.get_by_label("price a month").fill("15")
+    page.get_by_label("months a customer stays").fill("25")
+    page.get_by_label("share that pays by the year").fill("40 %")
+    expect(page.locator("#sell-preview")).to_contain_text("recurring revenue a month")
+    page.get_by_role("button", name="Write these lines").click()
+    expect(page.locator("#latest-sentence")).to_contain_text("Watchpoint: 19 lines written, subscription")
+    expect(page.locator("#section-watchpoint")).to_be_attached()
+    page.keyboard.press("Control+z")
+    expect(page.locator("#section-watchpoint")).to_have_count(0)
