@@ -53,6 +53,12 @@ def take_all(page, address):
         page.screenshot(path=HERE / f"{name}.png")
         print(f"{name}.png")
 
+    take_readings(page, address, take)
+    take_money(page, address, take)
+    take_drivers(page, address, take)
+
+
+def take_readings(page, address, take):
     page.goto(f"{address}/lookout?case=worst")
     take("lookout")
     page.goto(f"{address}/statements?case=worst")
@@ -62,6 +68,23 @@ def take_all(page, address):
     page.goto(f"{address}/statements?show=checks&case=worst")
     page.locator("#limit-equity_held summary").click()
     take("checks")
+    page.goto(f"{address}/compare")
+    take("compare")
+    page.goto(f"{address}/swings?figure=ebitda_2027")
+    take("swings")
+    page.goto(f"{address}/work_back?case=worst&ask=1")
+    take("work_back")
+    way = "ebitda::2027-05:2027-05~gross_profit::2027-05:2027-05~revenue::2027-05:2027-05"
+    page.goto(f"{address}/roots?line=kit_revenue&at=Coast&start=2027-05&end=2027-05&case=worst&way={way}")
+    page.wait_for_selector(".pulls")
+    take("roots")
+    page.goto(f"{address}/frame")
+    take("frame")
+    page.goto(f"{address.removesuffix('/m/1')}/models")
+    take("models")
+
+
+def take_money(page, address, take):
     page.goto(f"{address}/actuals")
     page.get_by_label("Accounts and amounts, pasted").fill(BOOKS)
     page.get_by_role("button", name="Read the books").click()
@@ -78,6 +101,9 @@ def take_all(page, address):
     page.get_by_role("button", name="Drop").click()
     page.goto(f"{address}/waterline?case=worst&weeks=yes")
     take("weeks")
+
+
+def take_drivers(page, address, take):
     page.goto(f"{address}/sell?pattern=subscription")
     page.get_by_label("What it is called").fill("Watchpoint")
     page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
@@ -87,20 +113,6 @@ def take_all(page, address):
     page.wait_for_selector("#sell-preview table")
     page.wait_for_timeout(900)
     take("sell")
-    page.goto(f"{address}/compare")
-    take("compare")
-    page.goto(f"{address}/swings?figure=ebitda_2027")
-    take("swings")
-    page.goto(f"{address}/work_back?case=worst&ask=1")
-    take("work_back")
-    way = "ebitda::2027-05:2027-05~gross_profit::2027-05:2027-05~revenue::2027-05:2027-05"
-    page.goto(f"{address}/roots?line=kit_revenue&at=Coast&start=2027-05&end=2027-05&case=worst&way={way}")
-    page.wait_for_selector(".pulls")
-    take("roots")
-    page.goto(f"{address}/frame")
-    take("frame")
-    page.goto(f"{address.removesuffix('/m/1')}/models")
-    take("models")
     page.goto(f"{address}/drivers?open=kit_price&shape=kit_price@Coast&from=2026-06&to=2027-08")
     page.get_by_role("button", name="Sketch").click()
     page.locator("#c-kit_price-Coast-2027-01").click()

@@ -27,7 +27,8 @@ def read_table(name: str, content: bytes) -> Rows:
         rows = _csv(content)
     else:
         raise InvalidValue(f"“{name}” is no table this can read; expected a .csv or .xlsx file, or cells pasted.")
-    kept = tuple(row for row in rows if any(row))
+    width = max((place + 1 for row in rows for place, cell in enumerate(row) if cell), default=0)
+    kept = tuple(row[:width] for row in rows if any(row))
     if not kept:
         raise InvalidValue(f"“{name}” has no cells in its first sheet.")
     if len(kept) > MOST_ROWS:
