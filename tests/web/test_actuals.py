@@ -7,9 +7,12 @@ import openpyxl
 import pytest
 from playwright.sync_api import expect
 
-from widefork.core.axes import Month
+from widefork.core.axes import Month, Timeline
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line, Section
+from widefork.core.rules import RULES, read_rule
 
 HTMX = {"HX-Request": "true"}
 JULY, AUGUST = Month(2026, 7), Month(2026, 8)
@@ -96,6 +99,23 @@ def test_the_next_month_remembers_where_accounts_go(client):
     assert page.count("as last time") == 10
     assert 'value="leave out"' in page
     assert 'value="Kits sold: Coast"' in page
+
+
+def test_the_first_month_of_a_model_without_history_is_closed(client):
+    months = Timeline(Month(2026, 11), 12)
+    rent = Line("rent", "Rent", "EUR", "a", rules={(): read_rule(RULES, 900)}, posts_to="premises_costs")
+    model_id = workspace(client).store.create(
+        Model("Fresh", "EUR", months, sections=(Section("a", "A"),), lines=(rent,))
+    )
+    where = f"/m/{model_id}/actuals"
+    data = {"back": where, "month": "2026-11", "seen": "0"}
+    assert client.get(where).status_code == 200
+    assert client.post(f"{where}/read", data={**data, "text": "Rent\t950\nCash\t-950\n"}).status_code == 303
+    assert client.post(f"{where}/close", data={**data, "seal": "November"}, headers=HTMX).status_code == 303
+    results = evaluate(build_plan(workspace(client).store.load(model_id).model))
+    assert results.series("premises_costs").tolist()[:2] == [950, 900]
+    assert results.series("cash").tolist()[:2] == [-950, -1850]
+    assert client.get(f"{where}?close=2026-11").status_code == 200
 
 
 def test_undo_takes_a_close_back_whole(client):

@@ -10,7 +10,8 @@ from widefork.core.axes import Month
 from widefork.core.graph.calculate import Results
 from widefork.core.lines import MemberKey
 
-_SIGNED = (Nature.INCOME, Nature.COST, Nature.ASSET, Nature.OWED)
+_SIGNED = (Nature.INCOME, Nature.COST, Nature.OWED)
+"""Sides that books may write with a minus throughout. Assets they never do: cash below zero is an overdraft."""
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,7 @@ def take_books(entries: Iterable[Entry], results: Results, month: Month) -> Take
     totals: dict[Place, float] = {}
     for entry, place in known:
         totals[place] = totals.get(place, 0.0) + (-entry.amount if place.nature in turned else entry.amount)
-    assets, owed = abs(sums[Nature.ASSET]), abs(sums[Nature.OWED])
+    assets, owed = sums[Nature.ASSET], abs(sums[Nature.OWED])
     equity = None
     if any(place.nature is Nature.EQUITY for _, place in known):
         given = sums[Nature.EQUITY]
