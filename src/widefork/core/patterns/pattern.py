@@ -126,10 +126,6 @@ class PatternDraft:
         rollup = Rollup(OverTime.RATIO, OverMembers.RATIO, above, below)
         return self.calculate(part, label, unit, f"if {below} = 0 then 0 else {above} / {below}", rollup=rollup, **more)
 
-    def total(self, name: str) -> str:
-        """Return the formula of a line with its members taken together."""
-        return f"sum_over({name})" if self.over else name
-
     def profile(self, part: str, label: str, values: tuple[float, ...]) -> str:
         """Write a curve by age; return its name."""
         self.profiles.append(Profile(self.name(part), f"{self.label}: {label}", values))

@@ -9,7 +9,7 @@ from widefork.core.analysis.waterline.acts import (
     put_off,
     reduce,
 )
-from widefork.core.analysis.waterline.kinds import KIND_BY_NAME, KINDS, Handle, Kind, handle_of, lines_of
+from widefork.core.analysis.waterline.kinds import KINDS, Handle, Kind, handle_of, lines_of
 from widefork.core.analysis.waterline.money import MONEY, MONEY_BY_NAME, Ask, Money, changes_for, schedule_for
 from widefork.core.analysis.waterline.need import Cause, Need, need_of
 from widefork.core.analysis.waterline.proposal import LimitProposal, LoanProposal, propose_limit, propose_loan, stairs
@@ -18,7 +18,6 @@ from widefork.core.analysis.waterline.weekly import Week, Weekly, day_shares, re
 
 __all__ = [
     "KINDS",
-    "KIND_BY_NAME",
     "MONEY",
     "MONEY_BY_NAME",
     "Ask",

@@ -58,7 +58,6 @@ KINDS = (
     Kind("unexplained_invested", False, _END),
 )
 """Together they are the change in cash after overdraft, month by month (a law in the tests)."""
-KIND_BY_NAME = {kind.name: kind for kind in KINDS}
 
 
 def lines_of(kind: Kind, model: Model) -> tuple[Line, ...]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.analysis.waterline.kinds import KINDS, Kind, lines_of
+from widefork.core.analysis.waterline.kinds import KINDS, lines_of
 from widefork.core.axes import Month
 from widefork.core.graph.calculate import Results
 from widefork.core.liquidity import DayRule
@@ -144,9 +144,3 @@ def read_weeks(results: Results, batch: int, count: int = WEEKS) -> Weekly | Non
 def _months(results: Results, name: str, batch: int) -> Values:
     values = results.values(name)[..., batch]
     return np.asarray(values.sum(axis=tuple(range(values.ndim - 1))))
-
-
-def kind_of(name: str, results: Results) -> Kind | None:
-    """Return the kind a line of receipts or payments belongs to."""
-    posts_to = results.plan.model.line(name).posts_to
-    return next((kind for kind in KINDS if kind.name in (name, posts_to)), None)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from widefork.core.finance.schedules import SettingKind
-from widefork.core.patterns import BY, PATTERNS, Pattern
+from widefork.core.patterns import PATTERNS, Pattern
 from widefork.web.shared.context import View
 from widefork.web.shared.settings import setting_text
 
@@ -79,6 +79,3 @@ def _questions(pattern: Pattern, currency: str) -> tuple[Question, ...]:
             question.hint, when, question.is_required, question.choices,
         ))  # fmt: skip
     return tuple(found)
-
-
-__all__ = ["BY", "SellPage", "build"]
