@@ -9,6 +9,7 @@ from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.statements import CHECKS
 from widefork.core.patterns import PATTERNS
+from widefork.store.edits import add_section
 from widefork.web.shared.settings import setting_text
 
 HTMX = {"HX-Request": "true"}
@@ -64,6 +65,12 @@ def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
     assert [section.name for section in model_of(client).sections][-2:] == ["it_sells", "it_sells_2"]
     client.post("/m/1/undo", data={"back": "/m/1/sell"})
     assert model_of(client) == once
+
+
+def test_a_section_of_ones_own_is_not_offered_for_taking_away(client):
+    edit = add_section("yard", "Yard", "from the old model", "new")
+    store(client).edit(1, "Ines", 0, edit)
+    assert "Remove Yard" not in client.get("/m/1/sell").text
 
 
 def test_lines_are_written_by_member(client):

@@ -5,7 +5,7 @@ from flask import Blueprint, Response, render_template, request
 from widefork.core.errors import WideforkError
 from widefork.store import edits
 from widefork.web.pages.sell.preview import draft_of, preview_of
-from widefork.web.pages.sell.view import WRITTEN, build
+from widefork.web.pages.sell.view import build, note_of
 from widefork.web.shared.context import make_edit, open_view, refuse_sketch, render_page, sentence_of
 
 BLUEPRINT = Blueprint("sell", __name__, template_folder="templates")
@@ -36,7 +36,7 @@ def write(model_id: int) -> Response:
     view = open_view(model_id, "sell")
     refuse_sketch(view)
     draft = draft_of(request.form, view.snapshot.model)
-    note = f"{WRITTEN}{draft.pattern.label.lower()}"
+    note = note_of(draft.pattern)
     sentence = f"{draft.label}: {len(draft.lines)} lines written, {draft.pattern.label.lower()}"
     edit = edits.write_lines(
         draft.prefix, draft.label, note, draft.lines, draft.profiles, draft.schedules, draft.limits, sentence

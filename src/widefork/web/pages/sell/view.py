@@ -58,12 +58,13 @@ def build(view: View, asked: str) -> SellPage:
         _questions(opened, model.currency),
         tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
         view.address.url("drivers"),
-        tuple((section.name, section.label) for section in model.sections if section.note.startswith(WRITTEN)),
+        tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
     )
 
 
-WRITTEN = "from "
-"""Begins the note of a section a pattern wrote."""
+def note_of(pattern: Pattern) -> str:
+    """Return the note of a section a pattern wrote, by which it is known again."""
+    return f"from {pattern.label.lower()}"
 
 
 def _questions(pattern: Pattern, currency: str) -> tuple[Question, ...]:
