@@ -97,6 +97,16 @@ def test_what_cannot_be_is_said_and_nothing_is_written(client, changed, words):
     assert model_of(client) == before
 
 
+def test_a_preview_rolls_up_as_the_lines_do(client):
+    shown = send(client, "preview", by="region", **answers_of("units")).text
+    prices = re.search(r"price of one.*?</tr>", shown, re.S)[0]
+    assert re.findall(r'<td class="r">([^<]*)</td>', prices) == ["49.00"] * 3
+    margin = re.search(r"gross margin, share.*?</tr>", shown, re.S)[0]
+    assert re.findall(r'<td class="r">([^<]*)</td>', margin) == [f"{3200 / 49:.1f}"] * 3
+    sold = re.search(r"sold a month.*?</tr>", shown, re.S)[0]
+    assert re.findall(r'<td class="r">([^<]*)</td>', sold) == ["3,600"] * 3
+
+
 def test_a_preview_says_what_is_still_missing(client):
     reply = send(client, "preview", **{**answers_of("units"), "price": ""})
     assert reply.status_code == 200

@@ -23,6 +23,7 @@ from widefork.core.closing import Closing
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.graph.model import Model
+from widefork.core.lines import BALANCE, Rollup
 
 FEBRUARY = START.plus(1)
 
@@ -130,6 +131,20 @@ def test_a_whole_is_shared_out_as_the_plan_has_its_parts():
     assert sum(found.figures.values()) == pytest.approx(8000)
     assert found.own == {("heads", ("Coast",)): 2.0, ("heads", ("Valley",)): 6.0, ("heads", ("Upland",)): 0.0}
     assert set(found.shared) == {"Loans", "Heads"}
+
+
+def test_a_balance_spread_over_members_is_shared_out_and_a_price_is_not():
+    plan = company(
+        lines=(
+            given("users", {("Coast",): 10, ("Valley",): 30, ("Upland",): 0}, ("region",), unit="users",
+                  rollup=BALANCE),
+            given("price", 5, ("region",), unit="EUR/user", rollup=Rollup.default("EUR/user")),
+        ),
+        timeline=Timeline(START, 12, 1, START),
+    )  # fmt: skip
+    found = taken(plan, Users=80.0, Price=6.0)
+    assert [found.own[("users", (member,))] for member in ("Coast", "Valley", "Upland")] == [20, 60, 0]
+    assert found.own[("price", ())] == 6
 
 
 @forall(st.floats(0, 1e6), st.lists(st.floats(0, 1e5), max_size=6))

@@ -8,7 +8,7 @@ import numpy as np
 from widefork.core.analysis.month_close.places import Nature, Place
 from widefork.core.axes import Month
 from widefork.core.graph.calculate import Results
-from widefork.core.lines import MemberKey
+from widefork.core.lines import MemberKey, OverMembers
 
 _SIGNED = (Nature.INCOME, Nature.COST, Nature.OWED)
 """Sides that books may write with a minus throughout. Assets they never do: cash below zero is an overdraft."""
@@ -92,7 +92,7 @@ def take_books(entries: Iterable[Entry], results: Results, month: Month) -> Take
             figures[place.parts[0]] = amount
         elif line is None or line.is_generated:
             figures[place.name] = amount
-        elif line.dimensions and not place.members and line.is_flow:
+        elif line.dimensions and not place.members and line.rollup.over_members is OverMembers.SUM:
             keys = results.plan.model.keys_of(line)
             shared.append(place.label)
             weights = [float(results.series(line.name, key)[at]) for key in keys]

@@ -6,10 +6,12 @@ from typing import Any
 
 import numpy as np
 
+from widefork.core.axes import Grain
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.finance.assemble import check_plan
 from widefork.core.graph.model import Model
+from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, Section
 from widefork.core.patterns import BY, PATTERNS, Pattern, PatternDraft, write_pattern
 from widefork.web.shared import formats
@@ -125,13 +127,8 @@ def preview_of(draft: PatternDraft, stored: Model) -> Preview:
     years = model.timeline.fiscal_years()[:YEARS]
     rows = []
     for line in draft.lines:
-        values = results.values(line.name)[..., 0]
-        months = values.sum(axis=tuple(range(values.ndim - 1)))
-        yearly = []
-        for year in years:
-            own = months[model.timeline.span(year.first, year.last)]
-            amount = float(own.sum() if line.is_flow else own[-1])
-            yearly.append(formats.cell(amount, line.unit))
+        # As each line rolls up: a year's price is its mean, its margin that of the year, over members too.
+        yearly = [formats.cell(float(amount), line.unit) for amount in roll_up(results, line.name, years)[:, 0]]
         rule = next(iter(line.rules.values()), None)
         words = line.formula or (exact_phrase(rule, line.unit) if rule is not None else "")
         rows.append(LineRow(_short(line), line.unit, words, tuple(yearly), line.is_given))
@@ -159,8 +156,7 @@ def _drawn(draft: PatternDraft, results: Any, model: Model) -> tuple[tuple[Cours
         line = next((line for line in draft.lines if line.name == name), None)
         if line is None:
             continue
-        values = results.values(name)[..., 0]
-        months = np.nan_to_num(values.sum(axis=tuple(range(values.ndim - 1))))[:count]
+        months = np.nan_to_num(roll_up(results, name, model.timeline.periods(Grain.MONTH)[:count])[:, 0])
         levels = round_ticks(min(0.0, float(months.min())), max(0.0, float(months.max())), 3)
         y = Scale(levels[0], levels[-1], height - 14, 12)
         x = Scale(0, max(1, count - 1), 62, width - 12)
