@@ -211,6 +211,16 @@ def test_weeks_say_where_a_month_that_ends_well_fails_in_its_middle(client):
     assert "27–31 Jul" in page
 
 
+def test_a_year_shows_the_room_of_its_narrowest_month(client):
+    page = page_of(client, "?case=worst&by=year&from=2026-01&to=2028-12")
+    row = re.search(r'id="row-headroom">.*?</tr>', page, re.S)[0]
+    assert "Room above it, narrowest month" in row
+    plan = build_plan(model_of(client))
+    room = evaluate(plan, [plan.model.changes_of("worst")]).series("headroom")
+    shown = [text.replace(",", "").replace("−", "-") for text in re.findall(r'class="v">([^<]*)<', row)]
+    assert [float(text) for text in shown] == [round(room[at : at + 12].min()) for at in (0, 12, 24)]
+
+
 def test_every_way_of_showing_it_is_answered(client):
     for query in ("?by=quarter", "?by=year&case=best", "?fold=supplier_payments,loan_repayments&act=term_loan_repaid",
                   "?add=deposits", "?act=nothing", "?weeks=yes&fold=staff_payments"):  # fmt: skip

@@ -13,6 +13,7 @@ from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.statements import CHECKS
 from widefork.core.finance.when_paid import posts_nowhere
+from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Section
 from widefork.core.patterns import PATTERNS, write_pattern
 
@@ -200,6 +201,8 @@ def test_subscription():
         assert months(plan, "monthly")[month] == pytest.approx(monthly)
         assert months(plan, "yearly")[month] == pytest.approx(yearly)
     assert months(plan, "recurring")[-1] == pytest.approx(monthly * 15 + yearly * 15 * 10 / 12)
+    year = plan.model.timeline.fiscal_years()[:1]
+    assert roll_up(evaluate(plan), "it_recurring_year", year)[0, 0] == pytest.approx(12 * months(plan, "recurring")[11])
     results = evaluate(plan)
     billed, earned = results.series("it_billed"), results.series("it_ahead_earned")
     # billed is earned or still owed as service

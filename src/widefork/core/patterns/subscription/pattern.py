@@ -6,6 +6,7 @@ through prepaid billing.
 
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.lines import BALANCE
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
@@ -47,8 +48,11 @@ def _write(draft: PatternDraft) -> None:
             "balance sheet under Terms."
         )
     recurring = draft.calculate("recurring", "recurring revenue a month", "CUR/month",
-                                f"{monthly} * {price} + {by_year} * {price} * (12 - {free}) / 12")  # fmt: skip
-    draft.calculate("recurring_year", "recurring revenue a year", "CUR/year", f"{recurring} * months_per_year")
+                                f"{monthly} * {price} + {by_year} * {price} * (12 - {free}) / 12",
+                                rollup=BALANCE)  # fmt: skip
+    # What recurs is read at a period's end, as the customers are (common practice).
+    a_year = f"{recurring} * months_per_year"
+    draft.calculate("recurring_year", "recurring revenue a year", "CUR/year", a_year, rollup=BALANCE)
     lost = draft.calculate("churned", "customers left", "customers", f"{left} + {gone}")
     were = f"before({draft.name('customers')})"
     draft.calculate("churn", "share of customers leaving", "%", f"if {were} = 0 then 0 else {lost} / {were}")

@@ -1,6 +1,6 @@
 """The Waterline as plain data: the answer, the table of receipts and payments with its bars, and the steps taken."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 
 import numpy as np
@@ -264,7 +264,7 @@ def _rows(view: View, table: Columns, fold: frozenset[str], act: str) -> tuple[R
         rows += [*body, _sums(view, table, label, total, "subtotal")]
     rows.append(_line(view, table, "cash_after_overdraft", "Cash after overdraft, end", "total"))
     rows.append(_line(view, table, "waterline", "Lowest level allowed", "depth0"))
-    rows.append(_line(view, table, "headroom", "Room above it", "subtotal"))
+    rows.append(_narrowest(view, table))
     rows.append(_line(view, table, "cash", "Cash in the bank", "note"))
     undrawn = _rolled(view, "overdraft_limit", table.all) - _rolled(view, "overdraft", table.all)
     rows.append(_sums(view, table, "Overdraft not drawn", undrawn, "note"))
@@ -314,6 +314,19 @@ def _opening(view: View, table: Columns) -> np.ndarray:
 
 def _line(view: View, table: Columns, name: str, label: str, look: str) -> Row:
     return Row(name, label, look, False, cells_of(view, name, table))
+
+
+def _narrowest(view: View, table: Columns) -> Row:
+    """Room above the lowest level; of a quarter or year that of its narrowest month, which its end would hide."""
+    model = view.snapshot.model
+    room = view.snapshot.results.series("headroom", (), view.place)
+    cells = []
+    for cell, period in zip(cells_of(view, "headroom", table), table.all, strict=True):
+        least = float(room[model.timeline.span(period.first, period.last)].min())
+        cells.append(replace(cell, value=least, text=formats.cell(least, model.currency)))
+    is_rolled = any(len(period) > 1 for period in table.all)
+    label = "Room above it, narrowest month" if is_rolled else "Room above it"
+    return Row("headroom", label, "subtotal", False, tuple(cells))
 
 
 def _sums(view: View, table: Columns, label: str, values: np.ndarray, look: str) -> Row:
