@@ -15,6 +15,16 @@ ASSETS = Dimension(
         "Bench": {"book_value": 900, "life_months": 3},
     },
 )  # fmt: skip
+CONTRACTS = Dimension(
+    "contracts",
+    ("Town", "Harbour", "School", "Spa"),
+    attributes={
+        "Town": {"fee": 1000, "start": "2025-06"},
+        "Harbour": {"fee": 9000, "rhythm": "quarterly", "start": "2025-11", "end": "2026-10", "renewal": 0.5},
+        "School": {"fee": 2400, "rhythm": "yearly", "start": "2026-04", "end": "2026-09", "renewal": "80 %"},
+        "Spa": {"fee": 6000, "rhythm": "yearly", "start": "2026-03", "status": "hoped for", "probability": 0.25},
+    },
+)
 
 
 def schedule(kind, name="it", **changed):
@@ -29,11 +39,11 @@ def bare(kind, name="it", **settings):
 
 def example(kind, *more, **settings):
     """A company with one schedule at its example's settings, and what that example needs."""
-    opening = {"share_capital": 900} if kind == "asset_register" else {}
+    opening = {"asset_register": {"share_capital": 900}, "contracts": {"cash": 3000}}.get(kind, {})
     return company(
         schedule(kind, **settings),
         *more,
-        lines=(given("fees", 300, unit="EUR"),),
-        more_dimensions=(ASSETS,),
+        lines=(given("fees", 300, unit="EUR"), given("retainers", 400, unit="EUR")),
+        more_dimensions=(ASSETS, CONTRACTS),
         opening_balances=opening,
     )

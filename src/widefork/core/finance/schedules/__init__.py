@@ -3,6 +3,7 @@
 from widefork.core.finance.schedules.accrued_costs.schedule import ACCRUED_COSTS
 from widefork.core.finance.schedules.asset_register.schedule import ASSET_REGISTER
 from widefork.core.finance.schedules.book import Book, summed, total_of
+from widefork.core.finance.schedules.contracts.schedule import CONTRACTS
 from widefork.core.finance.schedules.dividends.schedule import DIVIDENDS
 from widefork.core.finance.schedules.equity.schedule import EQUITY
 from widefork.core.finance.schedules.fixed_assets.schedule import FIXED_ASSETS
@@ -28,6 +29,7 @@ SCHEDULES: Registry[Schedule] = Registry(
     RECEIVABLES,
     PAYABLES,
     PREPAID_BILLING,
+    CONTRACTS,
     PREPAID_COSTS,
     ACCRUED_COSTS,
     INVENTORY,

@@ -9,7 +9,7 @@ from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.finance.schedules.book import Book
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
 from widefork.core.graph.model import Model, ScheduleSettings
-from widefork.core.lines import BALANCE, Line, LineSource, MemberKey, Rollup
+from widefork.core.lines import BALANCE, Line, LineSource, MemberKey, OverMembers, Rollup
 from widefork.core.rules import RULES, Rule, read_rule
 
 
@@ -199,7 +199,9 @@ class Draft:
         is_fixed : it says how the member is built, and nobody varies it.
         """
         rules = {key: read_rule(RULES, amount) for key, amount in amounts.items()}
-        self._add(part, label, unit, BALANCE, rules=rules, dimensions=(over.name,), is_fixed=is_fixed)
+        usual = Rollup.default(unit)
+        rollup = BALANCE if usual.over_members is OverMembers.SUM else usual
+        self._add(part, label, unit, rollup, rules=rules, dimensions=(over.name,), is_fixed=is_fixed)
         return self.name(part)
 
     def calculate(

@@ -7,12 +7,11 @@ each of the asset's own years, in twelfths, and never below what is left at the 
 Source: IAS 16.55, 16.60-62, 16.68, 16.71 (docs/sources.md).
 """
 
-from collections.abc import Callable
 from typing import Any
 
 from widefork.core.axes import Dimension, Month
-from widefork.core.errors import InvalidValue
 from widefork.core.finance.schedules.fixed_assets.schedule import KINDS, SPENT_AS
+from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 
@@ -23,8 +22,6 @@ _METHODS = choices(
     years_digits="falling by the years left",
 )
 _METHOD_NUMBER = {word: number for number, (word, _) in enumerate(_METHODS)}
-NEVER = 10**6
-"""A month's running number beyond every timeline."""
 
 ATTRIBUTES = (
     Setting("category", "category", SettingKind.TEXT),
@@ -44,50 +41,10 @@ ATTRIBUTES = (
 )
 
 
-def _read(draft: Draft, register: Dimension) -> Callable[[str], dict[tuple[str, ...], Any]]:
-    """Return how an attribute is read for every asset."""
-
-    def column(key: str) -> dict[tuple[str, ...], Any]:
-        setting = next(setting for setting in ATTRIBUTES if setting.key == key)
-        found: dict[tuple[str, ...], Any] = {}
-        for member in register.members:
-            value = register.attributes.get(member, {}).get(key)
-            if value in (None, ""):
-                if setting.is_required:
-                    raise draft.refuse(f"{member} needs {setting.label}.", "register")
-                found[(member,)] = setting.default
-                continue
-            if setting.kind is SettingKind.CHOICE:
-                value = next((word for word, label in setting.choices if value == label), value)
-            try:
-                found[(member,)] = setting.checked(_typed(setting, value), draft.model)
-            except InvalidValue as fault:
-                raise draft.refuse(f"{member}: {fault.sentence}", "register") from fault
-        return found
-
-    return column
-
-
-def _typed(setting: Setting, value: Any) -> Any:
-    """An attribute as its setting takes it: registers hold text and numbers, and whole dates."""
-    if setting.kind is SettingKind.MONTH:
-        return str(value)[:7] if str(value)[4:5] == "-" else value
-    if isinstance(value, str) and setting.kind is not SettingKind.CHOICE:
-        text = value.replace(" ", "").replace(",", "")
-        try:
-            value = float(text.removesuffix("%")) / (100 if text.endswith("%") else 1)
-        except ValueError:
-            return value
-    if setting.kind is SettingKind.WHOLE and isinstance(value, float) and value.is_integer():
-        return int(value)
-    return value
-
-
 def _write(draft: Draft) -> None:
     register: Dimension = draft.value("register")
-    column, timeline, currency = _read(draft, register), draft.model.timeline, draft.model.currency
-    cost, owned, bought, sold = column("cost"), column("book_value"), column("bought"), column("sold")
-    life = column("life_months")
+    columns, timeline = Columns(draft, register, ATTRIBUTES, "register"), draft.model.timeline
+    cost, owned, bought, sold, life = map(columns.read, ("cost", "book_value", "bought", "sold", "life_months"))
     for key in cost:
         if bought[key] is None and not owned[key]:
             raise draft.refuse(
@@ -103,20 +60,16 @@ def _write(draft: Draft) -> None:
             raise draft.refuse(f"{key[0]} is sold before it is bought.", "register")
     begins = {key: (month or timeline.start).ordinal for key, month in bought.items()}
 
-    def each(part: str, label: str, values: dict[tuple[str, ...], Any], unit: str = "", is_fixed: bool = False) -> str:
-        amounts = {key: float(value) for key, value in values.items()}
-        return draft.assume_each(part, label, unit, register, amounts, is_fixed)
-
-    value = each("cost", "cost or book value", {key: owned[key] or cost[key] for key in cost}, currency)
-    salvage = each("salvage", "left at the end", column("salvage"), currency)
-    months = each("life", "life in months", life, is_fixed=True)
-    begun = each("begins", "first month, by its number", begins, is_fixed=True)
-    ends = {key: NEVER if month is None else month.ordinal for key, month in sold.items()}
-    gone = each("ends", "month sold, by its number", ends, is_fixed=True)
-    methods = {key: _METHOD_NUMBER[word] for key, word in column("method").items()}
-    method = each("method", "method, by its number", methods, is_fixed=True)
-    rate = each("rate", "share of the book value a year", column("rate"), "% a year")
-    price = each("sold_for", "sold for", column("sold_for"), currency)
+    worth = {key: owned[key] or cost[key] for key in cost}
+    value = draft.assume_each("cost", "cost or book value", draft.model.currency, register, worth)
+    salvage, price = columns.assume("salvage", "CUR"), columns.assume("sold_for", "CUR")
+    months = columns.build("life", "life in months", life)
+    begun = columns.build("begins", "first month, by its number", begins)
+    ends = {key: FAR_AHEAD if month is None else month.ordinal for key, month in sold.items()}
+    gone = columns.build("ends", "month sold, by its number", ends)
+    methods = {key: _METHOD_NUMBER[word] for key, word in columns.read("method").items()}
+    method = columns.build("method", "method, by its number", methods)
+    rate = columns.assume("rate", "% a year", "share of the book value a year")
     _write_lines(draft, register, (value, salvage, months, begun, gone, method, rate, price), bought, owned)
 
 
