@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
+from widefork.core.finance.schedules import SettingKind
 from widefork.core.finance.statements import CHECKS
 from widefork.core.patterns import PATTERNS
 from widefork.store.edits import add_section
@@ -27,10 +28,35 @@ def answers_of(name):
     """A pattern's example as somebody would type it."""
     pattern = PATTERNS[name]
     typed = {}
-    for key, value in pattern.example.items():
+    for key, value in {**pattern.example, **IN_THE_DEMO.get(name, {})}.items():
         question = pattern.question(key)
-        typed[key] = setting_text(question, value, question.unit.replace("CUR", "EUR"))
+        typed |= typed_rows(question, value) if question.columns else {key: text_of(question, value)}
     return {"pattern": name, "label": "It sells", **typed}
+
+
+IN_THE_DEMO = {"customer_metrics": {
+    "customers": "panel_contracts", "joined": "panels_done", "left": "panels_wanted", "revenue": "kit_revenue",
+    "spend": "marketing", "heads": "headcount",
+}}  # fmt: skip
+
+
+def text_of(question, value):
+    return str(value) if question.kind is SettingKind.LINE else setting_text(question, value, money(question))
+
+
+def money(question):
+    return question.unit.replace("CUR", "EUR")
+
+
+def typed_rows(question, rows):
+    """Rows as their table sends them."""
+    typed = {}
+    for place, row in enumerate(rows):
+        typed[f"{question.key}.{place}.name"] = row["name"]
+        for column in question.columns:
+            if column.key in row:
+                typed[f"{question.key}.{place}.{column.key}"] = text_of(column, row[column.key])
+    return typed
 
 
 def send(client, doing, **form):
@@ -56,6 +82,14 @@ def test_every_pattern_is_asked_previewed_written_and_taken_away_again(client, n
     assert "Remove It sells" in client.get("/m/1/sell").text
     assert send(client, "remove", section="it_sells").status_code == 303
     assert model_of(client) == before
+
+
+def test_a_pattern_may_read_a_line_that_is_there_by_its_label(client):
+    answers = {**answers_of("per_use"), "users": "Contracts"}
+    assert send(client, "write", **answers).status_code == 303
+    written = model_of(client).line("it_sells_users")
+    assert written.formula == "panel_contracts * it_sells_users_each"
+    assert not build_plan(model_of(client)).warnings.get("it_sells_users")
 
 
 def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
@@ -87,6 +121,11 @@ def test_lines_are_written_by_member(client):
         ({"price": "-4"}, "at least 0"),
         ({"pattern": "magic"}, "magic"),
         ({"by": "planet"}, "Expected one of region"),
+        ({"mix.0.name": "Small", "mix.0.share": "half"}, "Small, Share of the whole"),
+        ({"mix.0.share": "50 %"}, "Row 1 of the mix needs a name"),
+        ({"mix.0.name": "Small", "mix.0.share": "50 %"}, "adds to 50 %"),
+        ({"price": "Kit revenue"}, "Kit revenue is"),
+        ({"pattern": "customer_metrics", "customers": "nobody"}, "expected the name of a line; got “nobody”"),
     ],
 )
 def test_what_cannot_be_is_said_and_nothing_is_written(client, changed, words):
@@ -130,12 +169,21 @@ def test_add_what_you_sell_in_the_browser(page, address):
     page.get_by_label("What it is called").fill("Watchpoint")
     page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
     expect(page.locator("#sell-preview")).to_contain_text("Price a month is needed")
-    page.get_by_label("price a month").fill("15")
-    page.get_by_label("months a customer stays").fill("25")
+    page.get_by_role("combobox", name="price a month needed").fill("15")
+    page.get_by_label("Name, row 3", exact=True).focus()
+    block = "Basic\\t60 %\\nPlus\\t30 %\\t35"
+    page.evaluate(f"""() => {{
+        const data = new DataTransfer();
+        data.setData("text/plain", "{block}");
+        document.activeElement.dispatchEvent(new ClipboardEvent("paste", {{clipboardData: data, bubbles: true}}));
+    }}""")
+    expect(page.get_by_label("share of new ones, row 4")).to_have_value("30 %")  # a row more than there were
+    expect(page.locator("#sell-preview")).to_contain_text("shares of the tiers add to 90 %")
+    page.get_by_label("share of new ones, row 3").fill("70 %")
     page.get_by_label("share that pays by the year").fill("40 %")
     expect(page.locator("#sell-preview")).to_contain_text("recurring revenue a month")
     page.get_by_role("button", name="Write these lines").click()
-    expect(page.locator("#latest-sentence")).to_contain_text("Watchpoint: 19 lines written, subscription")
+    expect(page.locator("#latest-sentence")).to_contain_text(re.compile(r"Watchpoint: \d+ lines written, subscription"))
     expect(page.locator("#section-watchpoint")).to_be_attached()
     page.keyboard.press("Control+z")
     expect(page.locator("#section-watchpoint")).to_have_count(0)

@@ -5,7 +5,7 @@ from importlib.resources import files
 import numpy as np
 import pytest
 
-from tests.core.finance.sample import ASSETS, bare, example, schedule
+from tests.core.finance.sample import ASSETS, CONTRACTS, bare, example, schedule
 from tests.small import REGION, company, given, series
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
@@ -107,8 +107,9 @@ def test_every_setting_refuses_what_it_cannot_take(kind):
         assert fault.value.place.startswith(f"schedules/it/{setting.key}")
         if setting.is_required:
             without = {key: value for key, value in SCHEDULES[kind].example.items() if key != setting.key}
+            lines = (given("fees", 300), given("retainers", 400))
             with pytest.raises(InvalidModel, match=setting.label):
-                company(bare(kind, **without), lines=(given("fees", 300),), more_dimensions=(ASSETS,))
+                company(bare(kind, **without), lines=lines, more_dimensions=(ASSETS, CONTRACTS))
 
 
 def test_bounds_say_what_they_are_and_where_they_are_crossed():

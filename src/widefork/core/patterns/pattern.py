@@ -1,15 +1,19 @@
 """What a pattern is: it asks, writes ordinary lines once, and from then on they are the user's."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from widefork.core.axes import Dimension
 from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
 from widefork.core.finance.schedules.setting import Setting, SettingKind
 from widefork.core.graph.model import Limit, Model, Profile, ScheduleSettings
+from widefork.core.language.units import PLAIN, read_unit
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup
 from widefork.core.rules import RULES, Rule, read_rule
 
+FROM_LINE = "line"
+"""A series' answer that is ``{"line": name}`` reads a line already there."""
 BY = "by"
 """The answer that spreads a pattern's lines over a dimension; empty for none."""
 
@@ -48,7 +52,8 @@ class PatternDraft:
     Parameters
     ----------
     prefix : begins the names of its lines, and is the name of their section. label : the section's.
-    lines, profiles, schedules, limits : what was written so far. notices : what the user should know, in sentences.
+    lines, profiles, schedules, limits, dimensions : what was written so far.
+    notices : what the user should know, in sentences.
     """
 
     pattern: Pattern
@@ -60,6 +65,7 @@ class PatternDraft:
     profiles: list[Profile] = field(default_factory=list)
     schedules: list[ScheduleSettings] = field(default_factory=list)
     limits: list[Limit] = field(default_factory=list)
+    dimensions: list[Dimension] = field(default_factory=list)
     notices: list[str] = field(default_factory=list)
 
     @property
@@ -87,9 +93,13 @@ class PatternDraft:
         if key not in self.answers:
             if question.is_required:
                 raise InvalidModel(f"{question.label.capitalize()} is needed.", key)
-            return read_rule(RULES, question.default) if question.kind is SettingKind.SERIES else question.default
+            is_series = question.kind is SettingKind.SERIES and question.default is not None
+            return read_rule(RULES, question.default) if is_series else question.default
+        given = self.answers[key]
         try:
-            return question.checked(self.answers[key], self.model)
+            if question.kind is SettingKind.SERIES and isinstance(given, Mapping) and set(given) == {FROM_LINE}:
+                return self.model.line(str(given[FROM_LINE]))
+            return question.checked(given, self.model)
         except WideforkError as fault:
             raise InvalidModel(getattr(fault, "sentence", str(fault)), key) from fault
 
@@ -105,16 +115,59 @@ class PatternDraft:
         return many, many.removesuffix("s") or many
 
     def assume(self, key: str, unit: str, spread: bool = True, rollup: Rollup | None = None) -> str:
-        """Write the assumption a question's answer becomes; return its name."""
-        rule: Rule = self.value(key)
+        """Write the assumption a question's answer becomes, or the line that reads another; return its name."""
+        answer: Rule | Line = self.value(key)
         question = self.pattern.question(key)
-        self._add(key, question.label, unit, rollup or Rollup.default(self._unit(unit)), spread, rules={(): rule})
+        if isinstance(answer, Line):
+            return self._read_line(key, question.label, unit, answer, self.over if spread else ())
+        over = self.over if spread else ()
+        self._add(key, question.label, unit, rollup or Rollup.default(self._unit(unit)), over, rules={(): answer})
+        return self.name(key)
+
+    def assume_each(
+        self, part: str, label: str, unit: str, rules: Mapping[Any, Any], over: tuple[str, ...], **more: Any
+    ) -> str:
+        """Write an assumption with a rule, or its document, for each member; return its name."""
+        read = {k: read_rule(RULES, rule) if isinstance(rule, int | float) else rule for k, rule in rules.items()}
+        rollup = more.pop("rollup", None) or Rollup.default(self._unit(unit))
+        self._add(part, label, unit, rollup, over, rules=read, **more)
+        return self.name(part)
+
+    def members(
+        self, part: str, label: str, names: Sequence[str], attributes: Mapping[str, Mapping[str, Any]] | None = None
+    ) -> str:
+        """Write a dimension of the pattern's own; return its name."""
+        self.dimensions.append(Dimension(self.name(part), tuple(names), f"{self.label}: {label}", attributes or {}))
+        return self.name(part)
+
+    def _read_line(self, key: str, label: str, unit: str, line: Line, over: tuple[str, ...]) -> str:
+        """A line that reads another one; where it counts something else, by so many for each."""
+        formula, foreign = line.name, [name for name in line.dimensions if name not in over]
+        if foreign and line.rollup.over_members is not OverMembers.SUM:
+            raise InvalidModel(
+                f"{line.label} is spread over {', '.join(foreign)} and does not add up over it; choose another line.",
+                key,
+            )
+        if foreign:
+            formula = f"sum_over({line.name}, {', '.join(foreign)})"
+        wanted, has = read_unit(self._unit(unit)), read_unit(line.unit)
+        if wanted not in (has, PLAIN) and has != PLAIN:
+            if "/" in unit or "/" in line.unit or unit.startswith("%"):
+                raise InvalidModel(
+                    f"{line.label} is in {line.unit or 'plain numbers'}; {label} is in {self._unit(unit)}.", key
+                )
+            each, one = f"% {self._unit(unit)}/{line.unit.removesuffix('s')}", {(): 1.0}
+            share = self.assume_each(f"{key}_each", f"{label}, for each of {line.label.lower()}", each, one, ())
+            formula = f"{formula} * {share}"
+        rollup = Rollup(line.rollup.over_time, OverMembers.SUM)
+        self._add(key, label, unit, rollup, over, formula=formula)
         return self.name(key)
 
     def calculate(self, part: str, label: str, unit: str, formula: str, posts_to: str = "", **more: Any) -> str:
         """Write a calculated line; return its name."""
         rollup = more.pop("rollup", None) or Rollup.default(self._unit(unit))
-        self._add(part, label, unit, rollup, more.pop("spread", True), formula=formula, posts_to=posts_to, **more)
+        over = more.pop("over", self.over)
+        self._add(part, label, unit, rollup, over, formula=formula, posts_to=posts_to, **more)
         return self.name(part)
 
     def balance(self, part: str, label: str, unit: str, formula: str, opening: float = 0.0, **more: Any) -> str:
@@ -138,14 +191,14 @@ class PatternDraft:
     def _unit(self, unit: str) -> str:
         return unit.replace("CUR", self.model.currency)
 
-    def _add(self, part: str, label: str, unit: str, rollup: Rollup, spread: bool, **more: Any) -> None:
+    def _add(self, part: str, label: str, unit: str, rollup: Rollup, over: tuple[str, ...], **more: Any) -> None:
         self.lines.append(
             Line(
                 self.name(part),
                 f"{self.label}: {label}",
                 self._unit(unit),
                 section=self.prefix,
-                dimensions=self.over if spread else (),
+                dimensions=over,
                 rollup=rollup,
                 **more,
             )

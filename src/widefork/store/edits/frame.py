@@ -1,5 +1,6 @@
 """Edits of a model's frame: its name and months, dimensions and members, profiles, flags and counters."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from sqlmodel import col, select
@@ -71,8 +72,14 @@ def _model_row(edit: Edit) -> ModelRow:
     return row
 
 
-def add_dimension(name: str, label: str, members: tuple[str, ...], sentence: str) -> Apply:
-    """Add a dimension with its members; they need to be different, and at least one."""
+def add_dimension(
+    name: str,
+    label: str,
+    members: tuple[str, ...],
+    sentence: str,
+    attributes: Mapping[str, Mapping[str, Any]] | None = None,
+) -> Apply:
+    """Add a dimension with its members and what is known of each; they need to be different, and at least one."""
 
     def apply(edit: Edit) -> None:
         refuse_taken(edit.names.dimensions, "dimension", name, f"dimensions/{name}")
@@ -81,7 +88,8 @@ def add_dimension(name: str, label: str, members: tuple[str, ...], sentence: str
         row = DimensionRow(model_id=edit.model_id, position=position, name=name, label=label)
         edit.add(row)
         for place, member in enumerate(members):
-            edit.add(MemberRow(dimension_id=int(row.id or 0), position=place, name=member, attributes={}))
+            known = dict((attributes or {}).get(member, {}))
+            edit.add(MemberRow(dimension_id=int(row.id or 0), position=place, name=member, attributes=known))
 
     return apply
 

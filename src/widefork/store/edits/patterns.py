@@ -1,17 +1,18 @@
-"""What a pattern wrote, as one edit: a section with its lines, profiles, schedules and limits; and taken away again."""
+"""What a pattern wrote, as one edit: a section with its lines and what they need beside them; and taken away again."""
 
 from collections.abc import Iterable
 
+from widefork.core.axes import Dimension
 from widefork.core.errors import InvalidModel
 from widefork.core.graph.model import Limit, Profile, ScheduleSettings
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import names_in
 from widefork.core.lines import Line
-from widefork.store.edits.frame import add_profile, remove_profile
+from widefork.store.edits.frame import add_dimension, add_profile, remove_dimension, remove_profile
 from widefork.store.edits.limits import add_limit
 from widefork.store.edits.lines import add_line, drop_line, users_of
 from widefork.store.edits.rows import Apply, named_row, together
-from widefork.store.edits.schedules import add_schedule, remove_schedule
+from widefork.store.edits.schedules import add_schedule, drop_schedule
 from widefork.store.edits.sections import add_section
 from widefork.store.model_store import Edit
 from widefork.store.tables import LineRow
@@ -26,9 +27,11 @@ def write_lines(
     schedules: Iterable[ScheduleSettings],
     limits: Iterable[Limit],
     sentence: str,
+    dimensions: Iterable[Dimension] = (),
 ) -> Apply:
     """Add a section with lines, and what they need beside them."""
     steps = [add_section(section, label, note, sentence)]
+    steps += [add_dimension(one.name, one.label, one.members, sentence, one.attributes) for one in dimensions]
     steps += [add_profile(one.name, one.label, one.values, sentence) for one in profiles]
     steps += [add_line(line, sentence) for line in lines]
     steps += [add_schedule(one.kind, one.name, one.label, dict(one.settings), sentence) for one in schedules]
@@ -55,9 +58,9 @@ def remove_written(section: str, sentence: str) -> Apply:
                 f"{row.label} is needed by {', '.join(users[:6])}. Change those first.", f"sections/{section}"
             )
         subject = f"section:{row.id}"
-        for name in own:
-            remove_schedule(name, sentence)(edit)
-            edit.read_names()
+        for schedule in [one for one in edit.names.schedules if one.name in own]:
+            drop_schedule(edit, schedule)
+        edit.read_names()
         for line in held:
             drop_line(edit, line)
         edit.read_names()
@@ -66,6 +69,9 @@ def remove_written(section: str, sentence: str) -> Apply:
             one.name for one in edit.names.profiles if one.name.startswith(begins) and one.name not in used
         ]:
             remove_profile(profile, sentence)(edit)
+        for dimension in [one.name for one in edit.names.dimensions if one.name.startswith(begins)]:
+            remove_dimension(dimension, sentence)(edit)
+            edit.read_names()
         edit.remove(named_row(edit.names.sections, "section", section))
         edit.describe(subject, sentence)
 

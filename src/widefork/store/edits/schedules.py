@@ -77,14 +77,19 @@ def remove_schedule(name: str, sentence: str) -> Apply:
                 f"{row.label} is needed by {', '.join(users[:6])}. Change those first.", f"schedules/{name}"
             )
         edit.describe(f"schedule:{row.id}", sentence)
-        settled = f"settled_schedule:{row.id}:"
-        about = (col(ChangeRow.schedule_id) == row.id) | col(ChangeRow.part).startswith(settled, autoescape=True)
-        for change in edit.session.exec(select(ChangeRow).where(about)).all():
-            edit.remove(change)
-        edit.remove(row)
+        drop_schedule(edit, row)
         _refuse_lost(edit)
 
     return apply
+
+
+def drop_schedule(edit: Edit, row: ScheduleRow) -> None:
+    """Remove a schedule's row and the changes about its lines; who else needs those was asked before."""
+    settled = f"settled_schedule:{row.id}:"
+    about = (col(ChangeRow.schedule_id) == row.id) | col(ChangeRow.part).startswith(settled, autoescape=True)
+    for change in edit.session.exec(select(ChangeRow).where(about)).all():
+        edit.remove(change)
+    edit.remove(row)
 
 
 def move_schedule(name: str, by: int, sentence: str) -> Apply:

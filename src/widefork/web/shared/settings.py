@@ -1,11 +1,14 @@
 """Settings of schedules and questions of patterns as text in a field, and back."""
 
 import re
+from collections.abc import Mapping
 from typing import Any
 
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidModel, InvalidValue
-from widefork.core.finance.schedules import Setting, SettingKind
+from widefork.core.finance.schedules import NAME, Setting, SettingKind
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line
 from widefork.core.rules import RULES, read_rule, write_rule
 from widefork.web.shared import formats
 from widefork.web.shared.rule_words import exact, exact_phrase, read_amount, read_phrase
@@ -22,7 +25,61 @@ def setting_text(setting: Setting, value: Any, unit: str) -> str:
             return "; ".join(formats.written_out(float(entry)) for entry in value)
         case SettingKind.MONTH:
             return Month.parse(str(value)).label
+        case SettingKind.ROWS:
+            return f"{len(value)} rows"
     return str(value)
+
+
+def read_answer(setting: Setting, form: Mapping[str, str], model: Model) -> Any:
+    """Return what a form answers to a question; None where it does not.
+
+    A series may be the name or label of a line there is already; rows come as ``<key>.<place>.<column>``.
+
+    Parameters
+    ----------
+    model : with all its lines.
+
+    Raises
+    ------
+    InvalidValue: what cannot be read, with the question, and the row's name, before it.
+    """
+    if setting.kind is SettingKind.ROWS:
+        return _rows(setting, form, model) or None
+    typed = form.get(setting.key, "").strip()
+    if setting.kind in (SettingKind.SERIES, SettingKind.LINE) and typed:
+        line = line_called(typed, model)
+        if setting.kind is SettingKind.LINE:
+            if line is None:
+                raise InvalidValue(f"{setting.label.capitalize()}: expected the name of a line; got “{typed}”.")
+            return line.name
+        if line is not None:
+            return {"line": line.name}
+    return read_setting(setting, typed, None, model.currency)
+
+
+def line_called(typed: str, model: Model) -> Line | None:
+    """Return the line whose name or label was typed; None where there is none."""
+    wanted = typed.strip().lower()
+    named = model.line_by_name.get(wanted)
+    return named or next((line for line in model.lines if line.label.lower() == wanted), None)
+
+
+def _rows(setting: Setting, form: Mapping[str, str], model: Model) -> list[dict[str, Any]]:
+    begins = f"{setting.key}."
+    places = sorted({int(key.split(".")[1]) for key in form if re.fullmatch(rf"{setting.key}\.\d+\.\w+", key)})
+    found = []
+    for place in places:
+        cells = {column.key: form.get(f"{begins}{place}.{column.key}", "") for column in setting.columns}
+        name = " ".join(form.get(f"{begins}{place}.{NAME}", "").split())
+        typed = [cells[column.key] for column in setting.columns if column.kind is not SettingKind.CHOICE]
+        if not name and not any(cell.strip() for cell in typed):
+            continue
+        try:
+            row = {column.key: read_answer(column, cells, model) for column in setting.columns}
+        except InvalidValue as fault:
+            raise InvalidValue(f"{name or f'Row {place + 1}'}, {fault.sentence}") from fault
+        found.append({NAME: name, **{key: value for key, value in row.items() if value is not None}})
+    return found
 
 
 def read_setting(setting: Setting, typed: str, now: Any, currency: str) -> Any:

@@ -20,7 +20,7 @@ from widefork.core.finance.schedules.prepaid_billing.schedule import PREPAID_BIL
 from widefork.core.finance.schedules.prepaid_costs.schedule import PREPAID_COSTS
 from widefork.core.finance.schedules.sales_tax.schedule import SALES_TAX
 from widefork.core.finance.schedules.schedule import Draft, Roll, Schedule, named_lines
-from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
+from widefork.core.finance.schedules.setting import NAME, Role, Setting, SettingKind
 from widefork.core.finance.schedules.trade_terms.schedule import PAYABLES, RECEIVABLES
 from widefork.core.registry import Registry
 
@@ -49,6 +49,7 @@ SCHEDULES: Registry[Schedule] = Registry(
 )
 
 __all__ = [
+    "NAME",
     "SCHEDULES",
     "Book",
     "Draft",

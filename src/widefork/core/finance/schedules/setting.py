@@ -1,5 +1,6 @@
 """What a schedule asks for, and how each answer is checked."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -7,10 +8,13 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Month
-from widefork.core.errors import InvalidValue
+from widefork.core.errors import InvalidValue, WideforkError
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line
 from widefork.core.rules import RULES, Rule, read_rule
+
+NAME = "name"
+"""What a row is called, among its columns."""
 
 
 class SettingKind(StrEnum):
@@ -25,6 +29,8 @@ class SettingKind(StrEnum):
     CHOICE = "one of a few words"
     TEXT = "a text"
     REGISTER = "a dimension whose members carry attributes"
+    LINE = "a line"
+    ROWS = "a list of rows, each with a name of its own"
 
 
 class Role(StrEnum):
@@ -55,6 +61,7 @@ class Setting:
     hint : str. One sentence beside the field.
     when : (key, words). Only asked where that choice is one of these.
     is_rare : seldom needed, and so asked for apart.
+    columns : of rows, what each says beside its name.
     """
 
     key: str
@@ -70,6 +77,7 @@ class Setting:
     hint: str = ""
     when: tuple[str, tuple[str, ...]] | None = None
     is_rare: bool = False
+    columns: tuple["Setting", ...] = ()
 
     def checked(self, value: Any, model: Model) -> Any:
         """Return a given value read; raise InvalidValue with what was expected, or UnknownName."""
@@ -94,8 +102,17 @@ class Setting:
                 return self._one_of([word for word, _ in self.choices], value)
             case SettingKind.TEXT:
                 return str(value)
+        return self._in_model(value, model)
+
+    def _in_model(self, value: Any, model: Model) -> Any:
+        """What speaks of parts of the model, or is made of settings itself."""
+        match self.kind:
             case SettingKind.REGISTER:
                 return model.dimension_by_name[self._one_of(list(model.dimension_by_name), value)]
+            case SettingKind.LINE:
+                return model.line(str(value))
+            case SettingKind.ROWS:
+                return self._rows(value, model)
         return self._lines(value, model)
 
     def _one_of(self, words: list[str], value: Any) -> Any:
@@ -146,6 +163,34 @@ class Setting:
         if isinstance(value, bool) or not isinstance(value, int | float) or not np.isfinite(value):
             raise InvalidValue(f"Expected an amount for {self.label}; got {value!r}.")
         return self._within(float(value))
+
+    def _rows(self, value: Any, model: Model) -> tuple[dict[str, Any], ...]:
+        """Rows with every column checked; what a row leaves out is the column's default, a rule for a series."""
+        if not isinstance(value, list | tuple) or not all(isinstance(row, Mapping) for row in value):
+            raise InvalidValue(f"Expected rows for {self.label}; got {value!r}.")
+        found: list[dict[str, Any]] = []
+        for place, row in enumerate(value, 1):
+            name = " ".join(str(row.get(NAME, "")).split())
+            if not name:
+                raise InvalidValue(f"Row {place} of {self.label} needs a name.")
+            if any(other[NAME].lower() == name.lower() for other in found):
+                raise InvalidValue(f"{name} is listed twice in {self.label}; give each row a name of its own.")
+            found.append({NAME: name, **{column.key: self._cell(column, row, name, model) for column in self.columns}})
+        return tuple(found)
+
+    @staticmethod
+    def _cell(column: "Setting", row: Mapping[str, Any], name: str, model: Model) -> Any:
+        value = row.get(column.key)
+        if value in (None, ""):
+            if column.is_required:
+                raise InvalidValue(f"{name} needs {column.label}.")
+            if column.kind is SettingKind.SERIES and column.default is not None:
+                return read_rule(RULES, column.default)
+            return column.default
+        try:
+            return column.checked(value, model)
+        except WideforkError as fault:
+            raise InvalidValue(f"{name}: {getattr(fault, 'sentence', fault)}") from fault
 
     def _lines(self, value: Any, model: Model) -> tuple[Line, ...]:
         if not isinstance(value, list | tuple) or not value:

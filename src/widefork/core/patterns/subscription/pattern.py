@@ -1,45 +1,199 @@
 """Subscriptions paid by the month or by the year: monthly customers leave any month, yearly ones at renewal.
 
-Churn is one over the expected lifetime (common practice). A yearly plan is billed at once and earned month by month,
-through prepaid billing.
+Churn is one over the expected lifetime (common practice), so each gives the other. A yearly plan is billed at once and
+earned month by month, through prepaid billing. Net retention is what a year leaves of a recurring revenue, price
+changes included and new customers left out, chained over twelve months (common practice).
 """
 
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
 from widefork.core.axes import Month
-from widefork.core.finance.schedules.setting import Setting, SettingKind
-from widefork.core.lines import BALANCE
+from widefork.core.finance.schedules.setting import NAME, Setting, SettingKind, choices
+from widefork.core.graph.model import Limit
+from widefork.core.lines import BALANCE, MemberKey, OverTime, Rollup
 from widefork.core.patterns.pattern import Pattern, PatternDraft
+
+AT_START = "at the start"
+"""Who was there before the first month, among those who joined in a year."""
+OPENING = Rollup(OverTime.START)
+"""How many there were at a period's beginning."""
+
+
+@dataclass(frozen=True)
+class _Spread:
+    """What the lines are spread over: tiers, and the years customers joined in; each may be left out."""
+
+    draft: PatternDraft
+    tiers: tuple[Mapping[str, Any], ...]
+    tier: tuple[str, ...]
+    cohort: tuple[str, ...]
+    is_whole: bool
+
+    def each_tier(self, column: str, usual: Any) -> dict[MemberKey, Any]:
+        """An attribute of every tier, the usual answer where a tier says nothing; one for all without tiers."""
+        if not self.tiers:
+            return {(): usual}
+        return {(row[NAME],): usual if row[column] is None else row[column] for row in self.tiers}
+
+    def whole(self, flow: str, most: str = "") -> str:
+        """A flow of people: in whole numbers where asked for, never more than there are."""
+        flow = f"whole_flow({flow})" if self.is_whole else flow
+        return f"min({most}, {flow})" if most else flow
+
+    def of_year(self, flow: str) -> str:
+        """What of a flow belongs to the year a customer joined in."""
+        return f"if fiscal_year = {self.draft.name('joining_year')} then {flow} else 0" if self.cohort else flow
+
+    def over_years(self, line: str) -> str:
+        """A line with the years of joining taken together."""
+        return f"sum_over({line}, {self.cohort[0]})" if self.cohort else line
+
+    def total(self, line: str) -> str:
+        """A line by tier, taken together."""
+        return f"sum_over({line})" if self.tier else line
 
 
 def _write(draft: PatternDraft) -> None:
+    spread = _spread_of(draft)
+    _write_leaving(draft, spread)
+    price = draft.assume_each("price", "price a month", "CUR/customer", _prices(draft, spread), spread.tier)
+    free = draft.assume("free_months", "months")
+    _write_joining(draft, spread)
+    _write_customers(draft, spread)
+    customers = draft.name("customers")
+    monthly, by_year = spread.over_years(draft.name("monthly")), spread.over_years(draft.name("yearly"))
+    draft.balance("customers", "customers", "customers", f"{monthly} + {by_year}", over=spread.tier)
+    draft.calculate("revenue", "revenue from monthly plans", "CUR", f"{monthly} * {price}", "revenue", over=spread.tier)
+    signed = spread.over_years(draft.name("signed"))
+    billed = draft.calculate(
+        "billed", "billed for a year ahead", "CUR", f"{signed} * {price} * (12 - {free})", over=spread.tier
+    )
+    _write_ahead(draft, spread, billed)
+    a_month = f"{price} * (12 - {free}) / 12"
+    # What recurs is read at a period's end, as the customers are (common practice).
+    recurring = draft.calculate("recurring", "recurring revenue a month", "CUR/month",
+                                f"{monthly} * {price} + {by_year} * {a_month}", rollup=BALANCE,
+                                over=spread.tier)  # fmt: skip
+    draft.calculate("recurring_year", "recurring revenue a year", "CUR/year", f"{recurring} * months_per_year",
+                    rollup=BALANCE, over=spread.tier)  # fmt: skip
+    _write_reading(draft, spread, recurring, price, a_month)
+    lost = draft.calculate("churned", "customers left", "customers",
+                           spread.over_years(f"{draft.name('left_monthly')} + {draft.name('left_yearly')}"),
+                           over=spread.tier)  # fmt: skip
+    were = f"before({spread.total(customers)})"
+    draft.calculate("leaving_share", "share of customers leaving", "%",
+                    f"if {were} = 0 then 0 else {spread.total(lost)} / {were}", over=())  # fmt: skip
+
+
+def _spread_of(draft: PatternDraft) -> _Spread:
+    tiers = draft.value("tiers") or ()
+    if tiers:
+        whole = sum(row["share"] for row in tiers)
+        if abs(whole - 1) > 1e-9:
+            raise draft.refuse(f"The shares of the tiers add to {whole * 100:g} %; they need to add to 100 %.", "tiers")
+    tier = (draft.members("tier", "tier", [row[NAME] for row in tiers]),) if tiers else ()
+    cohort: tuple[str, ...] = ()
+    if draft.value("leaving_by") == "joined":
+        years = draft.model.timeline.fiscal_years()
+        cohort = (draft.members("cohort", "joined in", [AT_START, *(year.label for year in years)]),)
+        numbers = {(AT_START,): 0.0} | {(y.label,): float(draft.model.timeline.fiscal_year(y.first)) for y in years}
+        draft.assume_each("joining_year", "the year they joined in", "", numbers, cohort, is_fixed=True)
+    return _Spread(draft, tiers, tier, cohort, draft.value("whole") == "yes")
+
+
+def _prices(draft: PatternDraft, spread: _Spread) -> dict[MemberKey, Any]:
+    return spread.each_tier("price", draft.value("price"))
+
+
+def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
+    """The share leaving a month and the months a customer stays: one given, the other following from it."""
+    asked, other = ("churn", "lifetime") if draft.value("leaving") == "churn" else ("lifetime", "churn")
+    unit = {"churn": "%", "lifetime": "months"}
+    label = draft.pattern.question(asked).label
+    if spread.cohort:
+        timeline = draft.model.timeline
+        values = draft.value(asked).values(timeline)
+        years = timeline.fiscal_years()
+        first = {(AT_START,): float(values[0])}
+        by_year = first | {(year.label,): float(values[timeline.index(year.first)]) for year in years}
+        draft.assume_each(asked, label, unit[asked], by_year, spread.cohort)
+    else:
+        draft.assume(asked, unit[asked])
+    given = draft.name(asked)
+    draft.calculate(other, draft.pattern.question(other).label, unit[other],
+                    f"if {given} = 0 then 0 else 1 / {given}", over=spread.cohort)  # fmt: skip
+
+
+def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
+    """Who joins and pays: after the launch, the wait and the trial; by tier, and by plan."""
     launch: Month = draft.value("launch") or draft.model.timeline.start
-    trial = draft.value("trial_months")
-    joining, price = draft.assume("joining", "customers"), draft.assume("price", "CUR/customer")
-    yearly, free = draft.assume("yearly_share", "%"), draft.assume("free_months", "months")
-    lifetime = draft.assume("lifetime", "months")
+    trial, wait = draft.value("trial_months"), draft.value("wait_months")
+    joining = draft.assume("joining", "customers")
     came = f"before({joining}, {trial})" if trial else joining
-    joined = draft.calculate("joined", "joined, paying", "customers",
-                             f"if month < {launch.plus(trial).words} then 0 else {came}")  # fmt: skip
-    monthly, by_year = draft.name("monthly"), draft.name("yearly")
-    left = draft.calculate("left_monthly", "monthly ones left", "customers", f"before({monthly}) / {lifetime}")
-    staying = f"before({monthly}) + {joined} * (1 - {yearly}) - {left}"
-    draft.balance("monthly", "customers paying monthly", "customers", staying, draft.value("monthly_at_start"))
+    if draft.has("trial_kept"):
+        came = f"{came} * {draft.assume('trial_kept', '%')}"
+    if spread.tier:
+        shares = spread.each_tier("share", 0.0)
+        share = draft.assume_each("tier_share", "share of new customers", "%", shares, spread.tier)
+        came = f"{came} * {share}"
+        together = draft.calculate("tier_shares", "shares of the tiers, together", "%",
+                                   f"round(sum_over({share}), 9)", over=())  # fmt: skip
+        draft.limits.append(Limit(draft.name("shares_held"), f"{draft.label}: shares of tiers", together, 1, 1))
+    begins = launch.plus(wait + trial)
+    paying = spread.whole(f"if month < {begins.words} then 0 else {came}")
+    joined = draft.calculate("joined", "joined, paying", "customers", paying, over=spread.tier)
+    yearly = draft.assume("yearly_share", "%")
+    by_year = draft.calculate("joined_yearly", "of them paying by the year", "customers",
+                              spread.whole(f"{joined} * {yearly}"), over=spread.tier)  # fmt: skip
+    over = (*spread.tier, *spread.cohort)
+    draft.calculate("came_monthly", "came, paying monthly", "customers", spread.of_year(f"{joined} - {by_year}"),
+                    over=over)  # fmt: skip
+    draft.calculate("came_yearly", "came, paying by the year", "customers", spread.of_year(by_year), over=over)
+
+
+def _write_customers(draft: PatternDraft, spread: _Spread) -> None:
+    """Opening, joined, left and closing of both plans. Whoever signed a year ago renews or leaves."""
+    over, churn = (*spread.tier, *spread.cohort), draft.name("churn")
+    only_start = f"if {draft.name('joining_year')} = 0 then {{}} else 0" if spread.cohort else "{}"
+    at_start = {}
+    for plan, label in (("monthly", "paying monthly"), ("yearly", "paying by the year")):
+        counts = spread.each_tier(f"{plan}_at_start", draft.value(f"{plan}_at_start") if not spread.tiers else 0.0)
+        at_start[plan] = only_start.format(
+            draft.assume_each(f"{plan}_at_start", f"{label} at the start", "customers", counts, spread.tier,
+                              rollup=BALANCE)
+        )  # fmt: skip
     signed = draft.name("signed")
-    # Whoever signed a year ago renews or leaves; the share that stays a year is what lifetime leaves of it.
-    ending = f"before({signed}, 12)"
-    renewed = draft.calculate("renewed", "renewed for a year", "customers", f"{ending} * max(0, 1 - 12 / {lifetime})")
-    gone = draft.calculate("left_yearly", "left at renewal", "customers", f"{ending} - {renewed}")
-    begun = draft.value("yearly_at_start")
-    draft.calculate("signed", "signed for a year", "customers", f"{joined} * {yearly} + {renewed}",
-                    history=(begun / 12,) * 12 if begun else ())  # fmt: skip
-    draft.balance("yearly", "customers paying yearly", "customers",
-                  f"before({by_year}) + {joined} * {yearly} - {gone}", begun)  # fmt: skip
-    draft.balance("customers", "customers", "customers", f"{monthly} + {by_year}",
-                  draft.value("monthly_at_start") + begun)  # fmt: skip
-    draft.calculate("revenue", "revenue from monthly plans", "CUR", f"{monthly} * {price}", "revenue")
-    billed = draft.calculate("billed", "billed for a year ahead", "CUR", f"{signed} * {price} * (12 - {free})")
-    ahead = begun * float(draft.value("price").values(draft.model.timeline)[0])
-    months_free = float(draft.value("free_months").values(draft.model.timeline)[0])
-    opening = ahead * (12 - months_free) / 12 * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
+    # Those at the start signed in even parts over the twelve months before it, so a twelfth falls due each month.
+    due = draft.calculate("due", "due for renewal", "customers",
+                          spread.whole(f"if month_number <= 12 then ({at_start['yearly']}) / 12 "
+                                       f"else before({signed}, 12)"), over=over)  # fmt: skip
+    renewed = draft.calculate("renewed", "renewed for a year", "customers",
+                              spread.whole(f"{due} * max(0, 1 - 12 * {churn})", due), over=over)  # fmt: skip
+    draft.calculate("signed", "signed for a year", "customers", f"{draft.name('came_yearly')} + {renewed}", over=over)
+    for plan, label in (("monthly", "paying monthly"), ("yearly", "paying by the year")):
+        closing = draft.name(plan)
+        opening = draft.calculate(
+            f"opening_{plan}", f"customers {label} at the beginning", "customers",
+            f"if month_number = 1 then ({at_start[plan]}) else before({closing})", rollup=OPENING, over=over,
+        )  # fmt: skip
+        leaving = spread.whole(f"{opening} * {churn}", opening) if plan == "monthly" else f"{due} - {renewed}"
+        left = draft.calculate(f"left_{plan}", f"{label}, left", "customers", leaving, over=over)
+        draft.balance(plan, f"customers {label}", "customers", f"{opening} + {draft.name(f'came_{plan}')} - {left}",
+                      over=over)  # fmt: skip
+
+
+def _write_ahead(draft: PatternDraft, spread: _Spread, billed: str) -> None:
+    timeline = draft.model.timeline
+    begun = spread.each_tier("yearly_at_start", draft.value("yearly_at_start") if not spread.tiers else 0.0)
+    months_free = float(draft.value("free_months").values(timeline)[0])
+    prices = _prices(draft, spread)
+    yearly = sum(
+        count * (rule if isinstance(rule, float) else float(rule.values(timeline)[0]))
+        for count, rule in zip(begun.values(), prices.values(), strict=True)
+    )
+    opening = yearly * (12 - months_free) / 12 * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
     draft.schedule("prepaid_billing", "ahead", "paid ahead", of=[billed], share_ahead=1, months=12,
                    **({"opening_balance": opening, "opening_months": 11} if opening else {}))  # fmt: skip
     if opening:
@@ -47,36 +201,68 @@ def _write(draft: PatternDraft) -> None:
             "What yearly customers have paid ahead at the start counts as owed to them; set it against the opening "
             "balance sheet under Terms."
         )
-    recurring = draft.calculate("recurring", "recurring revenue a month", "CUR/month",
-                                f"{monthly} * {price} + {by_year} * {price} * (12 - {free}) / 12",
-                                rollup=BALANCE)  # fmt: skip
-    # What recurs is read at a period's end, as the customers are (common practice).
-    a_year = f"{recurring} * months_per_year"
-    draft.calculate("recurring_year", "recurring revenue a year", "CUR/year", a_year, rollup=BALANCE)
-    lost = draft.calculate("churned", "customers left", "customers", f"{left} + {gone}")
-    were = f"before({draft.name('customers')})"
-    draft.calculate("churn", "share of customers leaving", "%", f"if {were} = 0 then 0 else {lost} / {were}")
 
+
+def _write_reading(draft: PatternDraft, spread: _Spread, recurring: str, price: str, a_month: str) -> None:
+    """What was won and lost of the recurring revenue, and what a year leaves of it."""
+    flows = {}
+    for part, label, verb in (("won", "recurring revenue of those who joined", "came"),
+                              ("churned_revenue", "recurring revenue of those who left", "left")):  # fmt: skip
+        by_month, by_year = (spread.over_years(draft.name(f"{verb}_{plan}")) for plan in ("monthly", "yearly"))
+        flows[part] = draft.calculate(
+            part, label, "CUR/month", f"{by_month} * {price} + {by_year} * {a_month}", rollup=Rollup(), over=spread.tier
+        )
+    now, won = spread.total(recurring), spread.total(flows["won"])
+    kept, index = draft.name("kept"), draft.name("kept_index")
+    draft.calculate("kept", "recurring revenue kept, share of the month before", "%",
+                    f"if before({now}) = 0 then 1 else ({now} - {won}) / before({now})", over=())  # fmt: skip
+    draft.balance("kept_index", "what is kept of the recurring revenue of the start", "%", f"before({index}) * {kept}",
+                  1.0, over=())  # fmt: skip
+    draft.calculate("net_retention", "net retention over twelve months", "%",
+                    f"if before({index}, 12) = 0 then 0 else {index} / before({index}, 12)", rollup=BALANCE,
+                    over=())  # fmt: skip
+
+
+TIERS = (
+    Setting("share", "share of new ones", SettingKind.AMOUNT, "%", is_required=True, least=0, most=1),
+    Setting("price", "price a month", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the price above."),
+    Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0),
+    Setting("yearly_at_start", "by the year at the start", SettingKind.AMOUNT, default=0.0, least=0),
+)
 
 SUBSCRIPTION = Pattern(
     "subscription",
     "Subscription",
-    "New customers pay by the month or by the year; monthly ones leave any month, yearly ones at renewal.",
+    "New customers pay by the month or by the year, in tiers; monthly ones leave any month, yearly ones at renewal.",
     (
         Setting("joining", "new customers a month", SettingKind.SERIES, is_required=True, least=0),
         Setting("price", "price a month", SettingKind.SERIES, "CUR", is_required=True, least=0),
-        Setting("lifetime", "months a customer stays", SettingKind.SERIES, is_required=True, least=1,
-                hint="One over it leaves each month."),
+        Setting("tiers", "tiers", SettingKind.ROWS, columns=TIERS,
+                hint="Their shares add to 100 %. Leave it empty for one price."),
+        Setting("leaving", "leaving is given", SettingKind.CHOICE, default="lifetime",
+                choices=choices(lifetime="by how long they stay", churn="as a share a month")),
+        Setting("lifetime", "months a customer stays", SettingKind.SERIES, default=24, least=1,
+                hint="One over it leaves each month.", when=("leaving", ("lifetime",))),
+        Setting("churn", "share of customers leaving a month", SettingKind.SERIES, "%", default=0.04, least=0, most=1,
+                hint="One over it is how many months they stay.", when=("leaving", ("churn",))),
+        Setting("leaving_by", "where it changes over the years", SettingKind.CHOICE, default="calendar",
+                choices=choices(calendar="it changes for everybody", joined="it holds for those who join in the year")),
         Setting("yearly_share", "share that pays by the year", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting("free_months", "months free with a yearly plan", SettingKind.SERIES, default=0, least=0, most=11),
         Setting("launch", "launched in", SettingKind.MONTH),
-        Setting("trial_months", "months until they pay", SettingKind.WHOLE, default=0, least=0, most=24,
-                hint="A free trial, or selling that begins later."),
-        Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting("wait_months", "months from launch to paid sales", SettingKind.WHOLE, default=0, least=0, most=36),
+        Setting("trial_months", "months of free trial", SettingKind.WHOLE, default=0, least=0, most=24),
+        Setting("trial_kept", "share of trials that become paying", SettingKind.SERIES, "%", default=1, least=0,
+                most=1),
+        Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0,
+                hint="With tiers, say it there."),
         Setting("yearly_at_start", "paying yearly at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        Setting("whole", "whole customers only", SettingKind.CHOICE, default="no",
+                choices=choices(no="no, fractions are fine", yes="yes")),
     ),
     _write,
-    {"joining": 20, "price": 15, "lifetime": 25, "yearly_share": 0.4, "free_months": 2, "launch": "2026-02",
-     "trial_months": 1},
+    {"joining": 20, "price": 15, "tiers": [{"name": "Basic", "share": 0.75, "monthly_at_start": 40},
+     {"name": "Plus", "share": 0.25, "price": 35}], "lifetime": 25, "yearly_share": 0.4, "free_months": 2,
+     "launch": "2026-02", "trial_months": 1},
     ("recurring", "customers"),
 )  # fmt: skip

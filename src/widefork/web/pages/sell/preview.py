@@ -18,7 +18,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.naming import name_from
 from widefork.web.shared.rule_words import exact_phrase
-from widefork.web.shared.settings import read_setting
+from widefork.web.shared.settings import read_answer
 
 YEARS, SIZE = 3, (470, 150)
 LONGEST_LABEL = 60
@@ -71,7 +71,7 @@ def read_answers(pattern: Pattern, form: Form, model: Model) -> dict[str, Any]:
             key, words = question.when
             if form.get(key, pattern.question(key).default) not in words:
                 continue
-        value = read_setting(question, form.get(question.key, ""), None, model.currency)
+        value = read_answer(question, form, model)
         if value is not None:
             answers[question.key] = value
     if form.get(BY) and pattern.spreads:
@@ -120,17 +120,20 @@ def preview_of(draft: PatternDraft, stored: Model) -> Preview:
         profiles=(*stored.profiles, *draft.profiles),
         schedules=(*stored.schedules, *draft.schedules),
         limits=(*stored.limits, *draft.limits),
+        dimensions=(*stored.dimensions, *draft.dimensions),
         sketch=None,
     )
     plan = check_plan(model)
     results = evaluate(plan, [plan.model.changes_of(model.cases[0].name)])
     years = model.timeline.fiscal_years()[:YEARS]
     rows = []
-    for line in draft.lines:
+    for line in [line for line in draft.lines if not line.is_fixed]:
         # As each line rolls up: a year's price is its mean, its margin that of the year, over members too.
         yearly = [formats.cell(float(amount), line.unit) for amount in roll_up(results, line.name, years)[:, 0]]
-        rule = next(iter(line.rules.values()), None)
-        words = line.formula or (exact_phrase(rule, line.unit) if rule is not None else "")
+        words = line.formula or "; ".join(
+            f"{', '.join(key)} {exact_phrase(rule, line.unit).removeprefix('flat ')}".strip()
+            for key, rule in line.rules.items()
+        )
         rows.append(LineRow(_short(line), line.unit, words, tuple(yearly), line.is_given))
     courses, ticks = _drawn(draft, results, model)
     posting = [line for line in draft.lines if line.posts_to]

@@ -39,8 +39,9 @@ def write(model_id: int) -> Response:
     note = note_of(draft.pattern)
     sentence = f"{draft.label}: {len(draft.lines)} lines written, {draft.pattern.label.lower()}"
     edit = edits.write_lines(
-        draft.prefix, draft.label, note, draft.lines, draft.profiles, draft.schedules, draft.limits, sentence
-    )
+        draft.prefix, draft.label, note, draft.lines, draft.profiles, draft.schedules, draft.limits, sentence,
+        draft.dimensions,
+    )  # fmt: skip
     response = make_edit(model_id, edit)
     since = view.snapshot.revision
     response.location = view.address.url("drivers", since=since) + f"#section-{draft.prefix}"

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from widefork.core.finance.schedules import SettingKind
+from widefork.core.finance.schedules import Setting, SettingKind
 from widefork.core.patterns import PATTERNS, Pattern
 from widefork.web.shared.context import View
 from widefork.web.shared.settings import setting_text
@@ -31,11 +31,17 @@ class Question:
     when: str
     is_required: bool
     choices: tuple[tuple[str, str], ...]
+    columns: tuple["Question", ...] = ()
 
 
 @dataclass(frozen=True)
 class SellPage:
-    """The whole page; ``dimensions`` are what the open pattern's lines may be spread over."""
+    """The whole page.
+
+    Parameters
+    ----------
+    dimensions : what the open pattern's lines may be spread over. lines : labels of those an answer may read.
+    """
 
     entries: tuple[Entry, ...]
     opened: Pattern | None
@@ -43,6 +49,7 @@ class SellPage:
     dimensions: tuple[tuple[str, str], ...]
     drivers_url: str
     written: tuple[tuple[str, str], ...]
+    lines: tuple[str, ...]
 
 
 def build(view: View, asked: str) -> SellPage:
@@ -59,6 +66,7 @@ def build(view: View, asked: str) -> SellPage:
         tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
         view.address.url("drivers"),
         tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
+        tuple(dict.fromkeys(line.label for line in view.snapshot.model.lines)),
     )
 
 
@@ -68,15 +76,17 @@ def note_of(pattern: Pattern) -> str:
 
 
 def _questions(pattern: Pattern, currency: str) -> tuple[Question, ...]:
-    found = []
-    for question in pattern.questions:
-        unit = question.unit.replace("CUR", currency)
-        usual = "" if question.default is None else setting_text(question, question.default, unit)
-        if question.kind is SettingKind.SERIES and question.default == 0:
-            usual = ""
-        when = f"{question.when[0]}={'|'.join(question.when[1])}" if question.when else ""
-        found.append(Question(
-            question.key, question.label, question.kind.name.lower(), usual, unit if not unit.startswith("%") else "%",
-            question.hint, when, question.is_required, question.choices,
-        ))  # fmt: skip
-    return tuple(found)
+    return tuple(_question(question, currency) for question in pattern.questions)
+
+
+def _question(question: Setting, currency: str) -> Question:
+    unit = question.unit.replace("CUR", currency)
+    usual = "" if question.default is None else setting_text(question, question.default, unit)
+    if question.kind in (SettingKind.SERIES, SettingKind.AMOUNT) and question.default == 0:
+        usual = ""
+    when = f"{question.when[0]}={'|'.join(question.when[1])}" if question.when else ""
+    return Question(
+        question.key, question.label, question.kind.name.lower(), usual, unit if not unit.startswith("%") else "%",
+        question.hint, when, question.is_required, question.choices,
+        tuple(_question(column, currency) for column in question.columns),
+    )  # fmt: skip

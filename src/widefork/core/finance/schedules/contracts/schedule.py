@@ -108,7 +108,9 @@ def _write_reading(draft: Draft, monthly: str, held: str, chance: str, register:
     draft.calculate("hoped", "hoped for, in full", f"sum_over({fee}) - {sure}")
     likely = f"{sure} + sum_over({fee} * (1 - {held}) * {chance})"
     weighted = draft.calculate("weighted", "held, and hoped for by its probability", likely)
-    each = draft.assume_each("each", "counts as", "contracts", register, {(one,): 1.0 for one in register}, is_fixed=True)
+    each = draft.assume_each(
+        "each", "counts as", "contracts", register, {(one,): 1.0 for one in register}, is_fixed=True
+    )
     count = draft.calculate(
         "count", "contracts, hoped-for ones by their probability",
         f"sum_over({each} * {draft.name('running')} * (if {held} = 1 then 1 else {chance}))", rollup=BALANCE,
