@@ -5,7 +5,7 @@ from importlib.resources import files
 import numpy as np
 import pytest
 
-from tests.core.finance.sample import ASSETS, CONTRACTS, bare, example, schedule
+from tests.core.finance.sample import ASSETS, CONTRACTS, OVER_TEAMS, SEATS, TEAMS, bare, example, schedule
 from tests.small import REGION, company, given, series
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
@@ -101,15 +101,15 @@ def test_a_settlement_put_off_stays_owed_and_everything_ties(kind, settlement):
 @pytest.mark.parametrize("kind", SCHEDULES.names)
 def test_every_setting_refuses_what_it_cannot_take(kind):
     for setting in SCHEDULES[kind].settings:
-        wrong = [1] if setting.kind is SettingKind.MONTH else "nonsense"
+        wrong = {SettingKind.MONTH: [1], SettingKind.TEXT: "no. 1"}.get(setting.kind, "nonsense")
         with pytest.raises(InvalidModel) as fault:
             example(kind, **{setting.key: wrong})
         assert fault.value.place.startswith(f"schedules/it/{setting.key}")
         if setting.is_required:
             without = {key: value for key, value in SCHEDULES[kind].example.items() if key != setting.key}
-            lines = (given("fees", 300), given("retainers", 400))
+            lines = (given("fees", 300), given("retainers", 400), *OVER_TEAMS)
             with pytest.raises(InvalidModel, match=setting.label):
-                company(bare(kind, **without), lines=lines, more_dimensions=(ASSETS, CONTRACTS))
+                company(bare(kind, **without), lines=lines, more_dimensions=(ASSETS, CONTRACTS, TEAMS, SEATS))
 
 
 def test_bounds_say_what_they_are_and_where_they_are_crossed():

@@ -16,6 +16,7 @@ from widefork.core.finance.schedules.other_balance.schedule import OTHER_BALANCE
 from widefork.core.finance.schedules.overdraft.schedule import OVERDRAFT
 from widefork.core.finance.schedules.own_terms.schedule import OWN_TERMS
 from widefork.core.finance.schedules.payroll.schedule import PAYROLL
+from widefork.core.finance.schedules.people.schedule import PEOPLE
 from widefork.core.finance.schedules.prepaid_billing.schedule import PREPAID_BILLING
 from widefork.core.finance.schedules.prepaid_costs.schedule import PREPAID_COSTS
 from widefork.core.finance.schedules.sales_tax.schedule import SALES_TAX
@@ -34,6 +35,7 @@ SCHEDULES: Registry[Schedule] = Registry(
     ACCRUED_COSTS,
     INVENTORY,
     OTHER_BALANCE,
+    PEOPLE,
     PAYROLL,
     FIXED_ASSETS,
     ASSET_REGISTER,

@@ -24,6 +24,10 @@ class Columns:
         self._draft, self._register, self._key = draft, register, key
         self._attributes = {attribute.key: attribute for attribute in attributes}
 
+    def label(self, key: str) -> str:
+        """Return what the page calls an attribute."""
+        return self._attributes[key].label
+
     def read(self, key: str) -> dict[MemberKey, Any]:
         """Return an attribute of every member; raise InvalidModel naming the member and what was expected."""
         setting = self._attributes[key]

@@ -1,0 +1,118 @@
+"""What ramped people can do, what is wanted of them, and what comes of it; targets beside the plan.
+
+A ramp of n months counts a new head as 1/(n+1) in the first month, 2/(n+1) in the second, and in full after n: what is
+not yet ramped is the sum over j = 1..n of the last j months' hires, each divided by n + 1.
+"""
+
+from widefork.core.finance.schedules.people.team import Team
+from widefork.core.graph.model import Profile
+from widefork.core.lines import BALANCE, OverMembers, OverTime, Rollup
+
+
+def write_capacity(team: Team) -> None:
+    """Write who is ramped, what they can do and, where a line says what is wanted, what comes of it."""
+    name, work = team.draft.name, str(team.draft.value("work"))
+    heads, full_time = name("heads"), name("full_time")
+    loss = team.build("ramp_loss", "months of pay a ramp costs", _losses(team), "months")
+    learning = team.write("learning", "not yet ramped", f"min({heads}, {_not_ramped(team)})", "heads", rollup=BALANCE)
+    ramped = team.write("ramped", "ramped, in full time",
+                        f"if {heads} = 0 then 0 else ({heads} - {learning}) * {full_time} / {heads}", "heads",
+                        rollup=BALANCE)  # fmt: skip
+    each = team.assume("capacity", f"{work}/head")
+    productivity = team.assume("productivity", "%")
+    team.write("capacity", "can be done", f"{ramped} * {each} * {productivity}", work)
+    per_head = f"{name('salary')} * (1 + {name('bonus_of_team')})"
+    # Who leaves is hired and equipped again, and paid while the new one is not yet ramped.
+    team.write("turnover", "cost of those who left",
+               f"{name('left')} * ({name('hire_cost')} + {name('equip_cost')} + {per_head} * {loss})")  # fmt: skip
+    if team.draft.has("demand"):
+        _write_work(team, each, work)
+    _write_targets(team)
+
+
+def _write_work(team: Team, each: str, work: str) -> None:
+    draft, name = team.draft, team.draft.name
+    capacity, heads = name("capacity"), name("heads")
+    wanted = team.write("wanted", "wanted", team.own("demand"), work)
+    share, most = draft.assume("stretch_share"), draft.assume("stretch_limit")
+    taken = team.write("taken_on", "taken on by stretching",
+                       f"min(max(0, {wanted} - {capacity}) * {share}, {capacity} * {most})", work)  # fmt: skip
+    done = team.write("work", "done", f"min({wanted}, {capacity} + {taken})", work)
+    team.write("undone", "wanted and not done", f"{wanted} - {done}", work)
+    team.write("utilisation", "utilisation", f"if {capacity} = 0 then 0 else {done} / {capacity}", "%",
+               rollup=_ratio(done, capacity))  # fmt: skip
+    able = f"{each} * {name('full_time_of_team')}"
+    team.write("needed", "ramped heads needed", f"if {able} = 0 then 0 else round_up({wanted} / ({able}))", "heads",
+               rollup=BALANCE)  # fmt: skip
+    team.write("short", "ramped heads short", f"max(0, {name('needed')} - ({heads} - {name('learning')}))", "heads",
+               rollup=BALANCE)  # fmt: skip
+    team.write("work_per_head", "done per head", f"if {heads} = 0 then 0 else {done} / {heads}", f"{work}/head",
+               rollup=_ratio(done, heads))  # fmt: skip
+    cost = name("cost")
+    one = work.removesuffix("s")
+    team.write("cost_per_work", f"cost per {one}", f"if {done} = 0 then 0 else {cost} / {done}", f"CUR/{one}",
+               rollup=_ratio(cost, done))  # fmt: skip
+
+
+def _write_targets(team: Team) -> None:
+    draft = team.draft
+    heads, cost = team.total("heads"), team.total("cost")
+    mean = Rollup(OverTime.MEAN)
+    draft.calculate("profit_per_head", "EBITDA per head a month", f"if {heads} = 0 then 0 else ebitda / {heads}",
+                    unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
+    draft.calculate("revenue_per_head", "revenue per head a month", f"if {heads} = 0 then 0 else revenue / {heads}",
+                    unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
+    if draft.has("heads_allowed"):
+        allowed = draft.assume("heads_allowed")
+        draft.calculate("heads_gap", "heads beyond what is allowed", f"{heads} - {allowed}", unit="heads",
+                        rollup=BALANCE)  # fmt: skip
+    if draft.has("cost_allowed"):
+        draft.calculate("cost_gap", "cost beyond what is allowed", f"{cost} - {draft.assume('cost_allowed')}")
+
+
+def _ratio(above: str, below: str) -> Rollup:
+    return Rollup(OverTime.RATIO, OverMembers.RATIO, above, below)
+
+
+def profile_of(team: Team, member: str, text: str) -> Profile:
+    """Return the profile a team's ramp names, by name or label; raise InvalidModel naming the known ones."""
+    profiles = team.draft.model.profiles
+    for profile in profiles:
+        if text.lower() in (profile.name.lower(), profile.label.lower()):
+            return profile
+    known = ", ".join(profile.label for profile in profiles) or "there is none yet"
+    raise team.draft.refuse(f"{member}: expected a profile of Frame ({known}) for its ramp; got “{text}”.", "register")
+
+
+def _losses(team: Team) -> dict[tuple[str, ...], float]:
+    """Months of work a new head does not yet do, by team."""
+    months, named = team.columns.read("ramp"), team.columns.read("ramp_profile")
+    return {
+        key: sum(1 - value for value in profile_of(team, key[0], named[key]).values) if named[key] else months[key] / 2
+        for key in months
+    }
+
+
+def _not_ramped(team: Team) -> str:
+    """The formula of heads not yet ramped: teams by their ramp, those hired and those who returned."""
+    pieces = []
+    for flow, part in (("hires", "ramp"), ("returns", "return_ramp")):
+        months, named = team.columns.read(part), team.columns.read("ramp_profile")
+        ramps: dict[str, list[tuple[str, ...]]] = {}
+        line = team.draft.name(flow)
+        for key, count in months.items():
+            if part == "ramp" and named[key]:
+                profile = profile_of(team, key[0], named[key])
+                ramps.setdefault(f"running_total({line}) - ramped({line}, {profile.name})", []).append(key)
+            elif count:
+                parts = " + ".join(f"trailing({line}, {length})" for length in range(1, count + 1))
+                ramps.setdefault(f"({parts}) / {count + 1}", []).append(key)
+        if not ramps:
+            continue
+        numbers = {key: number for number, keys in enumerate(ramps.values(), 1) for key in keys}
+        which = team.build(f"{part}_number", "which ramp, by its number", {key: numbers.get(key, 0) for key in months})
+        formula = "0"
+        for number, ramp in enumerate(ramps, 1):
+            formula = f"if {which} = {number} then {ramp} else ({formula})"
+        pieces.append(f"({formula})")
+    return " + ".join(pieces) or "0"

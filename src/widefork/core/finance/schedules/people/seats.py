@@ -1,0 +1,73 @@
+"""Seats: planned positions, each with a start and an end, that become heads of their teams month by month."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from widefork.core.axes import Dimension
+from widefork.core.finance.schedules.people.attributes import SEAT
+from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
+from widefork.core.finance.schedules.schedule import Draft
+from widefork.core.lines import BALANCE
+
+
+@dataclass(frozen=True)
+class Seats:
+    """Formulas over the teams of what seats bring, each ``0`` without seats.
+
+    Parameters
+    ----------
+    before : heads there before the first month. joining, going : in the month. full_time : what their shares of full
+        time differ by from their team's. pay : what their salaries differ by, before rises.
+    """
+
+    before: str = "0"
+    joining: str = "0"
+    going: str = "0"
+    full_time: str = "0"
+    pay: str = "0"
+
+
+def write_seats(draft: Draft, teams: Dimension, full_time: str, salary: str) -> Seats:
+    """Write the lines of the seats, if there are any; return what the teams read of them."""
+    if not draft.has("seats"):
+        return Seats()
+    register: Dimension = draft.value("seats")
+    columns = Columns(draft, register, SEAT, "seats")
+    mapping = register.mapping(teams.name)
+    for seat in register.members:
+        if seat not in mapping:
+            raise draft.refuse(f"{seat} needs a team, one of {', '.join(teams.members[:6])}.", "seats")
+    starts, ends = columns.read("start"), columns.read("end")
+    for key, first in starts.items():
+        if ends[key] is not None and ends[key] < first:
+            raise draft.refuse(f"{key[0]} ends in {ends[key].label}, before it starts in {first.label}.", "seats")
+    over: dict[str, Any] = {"dimensions": (register.name,)}
+    own = {key: float(not move) for key, move in columns.read("move").items()}
+    counts = draft.assume_each("seat_counts", "seat counts", "heads", register, own)
+    begins = columns.build("seat_begins", "first month, by its number", {k: m.ordinal for k, m in starts.items()})
+    until = {key: FAR_AHEAD if month is None else month.ordinal for key, month in ends.items()}
+    last = columns.build("seat_ends", "last month, by its number", until)
+
+    def counted(part: str, label: str, when: str, **more: Any) -> str:
+        return draft.calculate(part, label, f"if {when} then {counts} else 0", unit="heads", **over, **more)
+
+    there = counted("seat_there", "seat filled", f"month >= {begins} and month <= {last}", rollup=BALANCE)
+    joins = counted("seat_joins", "seat begins", f"month = {begins}")
+    goes = counted("seat_goes", "seat ends", f"month = {last} + 1")
+    first = draft.model.timeline.start
+    earlier = counted("seat_before", "seat filled before the first month",
+                      f"{begins} < {first.ordinal} and {last} >= {first.ordinal - 1}", rollup=BALANCE)  # fmt: skip
+    share = draft.assume_each("seat_share", "share of full time", "%", register, columns.read("share"))
+    differs = f"{there} * ({share} - spread_to({full_time}, {register.name}))"
+    salaries = columns.read("salary")
+    paid = draft.assume_each("seat_salary", "salary of the seat, 0 for the team's", "CUR/head".replace(
+        "CUR", draft.model.currency), register, {key: own or 0.0 for key, own in salaries.items()})  # fmt: skip
+    usual = f"spread_to({salary}, {register.name})"
+    more = f"{there} * {share} * (if {paid} = 0 then 0 else {paid} - {usual})"
+    return Seats(
+        f"sum_by({earlier}, {teams.name})",
+        f"sum_by({joins}, {teams.name})",
+        f"sum_by({goes}, {teams.name})",
+        f"sum_by({differs}, {teams.name})",
+        f"sum_by({more}, {teams.name})",
+    )
