@@ -37,6 +37,7 @@ from widefork.store.edits.lines import (
     set_formula,
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
+from widefork.store.edits.moves import add_move, put_in_move, take_out_of_move
 from widefork.store.edits.patterns import remove_written, write_lines
 from widefork.store.edits.rows import Apply, together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
@@ -59,6 +60,7 @@ __all__ = [
     "add_limit",
     "add_line",
     "add_member",
+    "add_move",
     "add_profile",
     "add_schedule",
     "add_section",
@@ -85,6 +87,7 @@ __all__ = [
     "move_member",
     "move_schedule",
     "move_section",
+    "put_in_move",
     "remove_dimension",
     "remove_figure",
     "remove_flag",
@@ -104,6 +107,7 @@ __all__ = [
     "set_lowest_level",
     "set_rule",
     "set_under_way",
+    "take_out_of_move",
     "together",
     "write_lines",
 ]

@@ -7,6 +7,7 @@ from sqlmodel import col, select
 
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidModel
+from widefork.core.finance.schedules import SCHEDULES, SettingKind
 from widefork.core.flags import Flag
 from widefork.core.language.parse import parse
 from widefork.core.language.rename import rename_in_formula, rename_member_in_formula
@@ -21,6 +22,7 @@ from widefork.store.tables import (
     MemberRow,
     ModelRow,
     ProfileRow,
+    ScheduleRow,
 )
 
 
@@ -111,8 +113,9 @@ def change_dimension(name: str, sentence: str, new_name: str = "", label: str | 
             if formula != line.formula:
                 edit.update(line, formula=formula)
         for schedule in edit.names.schedules:
-            if schedule.settings.get("register") == name:
-                edit.update(schedule, settings={**schedule.settings, "register": new_name})
+            renamed = {key: new_name for key in _registers(schedule) if schedule.settings.get(key) == name}
+            if renamed:
+                edit.update(schedule, settings={**schedule.settings, **renamed})
         for member in edit.names.members:
             if name in member.attributes:
                 edit.update(member, attributes={new_name if k == name else k: v for k, v in member.attributes.items()})
@@ -131,7 +134,7 @@ def remove_dimension(name: str, sentence: str) -> Apply:
     def apply(edit: Edit) -> None:
         row = named_row(edit.names.dimensions, "dimension", name)
         spread = [line.label for line in edit.names.lines if row.id in line.dimensions]
-        spread += [s.label for s in edit.names.schedules if s.settings.get("register") == name]
+        spread += [s.label for s in edit.names.schedules if name in [s.settings.get(key) for key in _registers(s)]]
         if spread:
             raise InvalidModel(
                 f"{len(spread)} lines are spread over {row.label or name}, such as {spread[0]}. "
@@ -145,6 +148,11 @@ def remove_dimension(name: str, sentence: str) -> Apply:
         edit.remove(row)
 
     return apply
+
+
+def _registers(schedule: ScheduleRow) -> list[str]:
+    """Keys of a schedule's settings that name a register."""
+    return [s.key for s in SCHEDULES[schedule.kind].settings if s.kind is SettingKind.REGISTER]
 
 
 def _member_row(edit: Edit, dimension: str, member: str) -> MemberRow:

@@ -112,11 +112,14 @@ def move_schedule(name: str, by: int, sentence: str) -> Apply:
 
 def set_register_value(edit: Edit, schedule: ScheduleRow, part: str, member: str, value: float) -> bool:
     """Write a number of a register's line where it belongs: the member's attribute. False where there is none."""
-    attribute = {"cost": "cost", "owned": "book_value"}.get(part, part)
     kind = SCHEDULES[schedule.kind]
-    if attribute not in {a.key for a in kind.attributes if a.kind is SettingKind.AMOUNT}:
+    register, attribute = kind.attribute_of.get(part, ("register", part))
+    known = kind.attribute_of.values() if part in kind.attribute_of else [
+        ("register", a.key) for a in kind.attributes if a.kind is SettingKind.AMOUNT
+    ]  # fmt: skip
+    if (register, attribute) not in known:
         return False
-    dimension = next(row for row in edit.names.dimensions if row.name == schedule.settings["register"])
+    dimension = next(row for row in edit.names.dimensions if row.name == schedule.settings[register])
     rows: list[MemberRow] = [r for r in edit.names.members if r.dimension_id == dimension.id and r.name == member]
     if attribute == "cost" and rows[0].attributes.get("book_value"):
         attribute = "book_value"

@@ -64,8 +64,12 @@ def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
         for name, own in by_line.items():
             target = edit.names.target(name)
             line = model.line(name)
-            # A schedule's calculated line has no formula to edit: also in the root case it is adjusted.
-            if row.parent_id is None and (line.is_assumption or not line.is_generated):
+            # A schedule's calculated line has no formula to edit, and a number of a register is one for all months:
+            # some months of them are adjusted, also in the root case.
+            is_for_some = (
+                line.is_generated and bool(line.dimensions) and not all(_is_for_all(one, model) for one in own)
+            )
+            if row.parent_id is None and (line.is_assumption or not line.is_generated) and not is_for_some:
                 _change_rules(edit, model, model.line(name), target, own)
             else:
                 _change_case(edit, row, target, own, model)
@@ -146,6 +150,13 @@ def back_to_parent(case: str, cells: Iterable[CellsBack], sentence: str) -> Appl
         edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
 
     return apply
+
+
+def _is_for_all(change: Change, model: Model) -> bool:
+    """Whether a change is about every month of the plan."""
+    timeline = model.timeline
+    begins = change.first is None or change.first <= timeline.first_plan
+    return begins and (change.last is None or change.last >= timeline.end)
 
 
 def _refuse_history(change: Change, model: Model) -> None:

@@ -134,7 +134,9 @@ def test_cost_stands_under_each_teams_caption_and_charges_are_paid_the_month_aft
 def test_a_seat_of_a_move_counts_where_the_move_is_switched_on():
     seat = Change("it_seat_counts", Operation.SET, 1, (("seats", "S4"),))
     moves = (Move("second_lab", "Second lab", Month(2026, 6), (seat,)),)
-    plan = people(cases=(Case("base", "Base"), Case("more", "More", "base", moves=(Switch("second_lab"),))), moves=moves)
+    plan = people(
+        cases=(Case("base", "Base"), Case("more", "More", "base", moves=(Switch("second_lab"),))), moves=moves
+    )
     results = evaluate(plan, [plan.model.changes_of("base"), plan.model.changes_of("more")])
     heads = results.values("it_heads")[1]
     assert (heads[:5, 1] - heads[:5, 0]).tolist() == [0] * 5
@@ -158,6 +160,18 @@ def test_the_remaining_stretch_so_output_falls_by_less_than_heads():
     before, after = (series(plan, f"it_{part}", ("Samplers",)) for part in ("heads", "work"))
     assert after[3] / after[2] > before[3] / before[2]
     assert series(plan, "it_taken_on", ("Samplers",))[3] <= 0.1 * series(plan, "it_capacity", ("Samplers",))[3] + 1e-9
+
+
+def test_idle_teams_help_their_own_role_by_the_share_that_is_pooled():
+    plan = people(pooled=0.5, flows={**FLOWS, "going": {}})
+    can, helpers = (series(plan, "it_capacity", (team,)) for team in ("Samplers", "Helpers"))
+    for month in range(MONTHS):
+        gap = max(0, WANTED["Samplers"][month] - can[month])
+        lent = min(0.5 * helpers[month], gap)  # nothing is wanted of the helpers themselves
+        stretch = min((gap - lent) * 0.5, can[month] * 0.1)
+        done = min(WANTED["Samplers"][month], can[month]) + lent + stretch
+        assert series(plan, "it_work", ("Samplers",))[month] == pytest.approx(done)
+    assert sum(series(plan, "it_helped", ("Samplers",))) > 0
 
 
 def test_targets_stand_beside_the_plan():

@@ -26,6 +26,8 @@ class Schedule:
     example : settings of a small one, as a file gives them; lines are called sales and costs.
     words : its terms as a short phrase, such as “47 days after the invoice”.
     attributes : for a kind with a register, what each member says of itself.
+    attribute_of : by part, the setting that names the register and the attribute its line is; a part that is not here
+        is the attribute of its own name.
     """
 
     name: str
@@ -37,6 +39,7 @@ class Schedule:
     example: Mapping[str, Any] = field(default_factory=dict)
     attributes: tuple[Setting, ...] = ()
     words: Callable[["Draft"], str] = lambda draft: ""
+    attribute_of: Mapping[str, tuple[str, str]] = field(default_factory=dict)
 
     def setting(self, key: str) -> Setting:
         """Return a setting by its key."""

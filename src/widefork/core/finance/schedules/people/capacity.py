@@ -34,10 +34,12 @@ def _write_work(team: Team, each: str, work: str) -> None:
     draft, name = team.draft, team.draft.name
     capacity, heads = name("capacity"), name("heads")
     wanted = team.write("wanted", "wanted", team.own("demand"), work)
+    gap = team.write("gap", "wanted beyond what can be done", f"max(0, {wanted} - {capacity})", work)
+    lent = team.write("helped", "done by the same role elsewhere", _lent(team, gap, work), work)
     share, most = draft.assume("stretch_share"), draft.assume("stretch_limit")
     taken = team.write("taken_on", "taken on by stretching",
-                       f"min(max(0, {wanted} - {capacity}) * {share}, {capacity} * {most})", work)  # fmt: skip
-    done = team.write("work", "done", f"min({wanted}, {capacity} + {taken})", work)
+                       f"min(({gap} - {lent}) * {share}, {capacity} * {most})", work)  # fmt: skip
+    done = team.write("work", "done", f"min({wanted}, {capacity}) + {lent} + {taken}", work)
     team.write("undone", "wanted and not done", f"{wanted} - {done}", work)
     team.write("utilisation", "utilisation", f"if {capacity} = 0 then 0 else {done} / {capacity}", "%",
                rollup=_ratio(done, capacity))  # fmt: skip
@@ -52,6 +54,33 @@ def _write_work(team: Team, each: str, work: str) -> None:
     one = work.removesuffix("s")
     team.write("cost_per_work", f"cost per {one}", f"if {done} = 0 then 0 else {cost} / {done}", f"CUR/{one}",
                rollup=_ratio(cost, done))  # fmt: skip
+
+
+def _lent(team: Team, gap: str, work: str) -> str:
+    """The formula of what idle teams of the same role do for one that is short, shared out by what each is short of."""
+    draft, name = team.draft, team.draft.name
+    roles: dict[str, list[str]] = {}
+    for (member,), role in team.columns.read("role").items():
+        if role:
+            roles.setdefault(role, []).append(member)
+    shared = [role for role, members in roles.items() if len(members) > 1]
+    if not shared:
+        if draft.has("pooled"):
+            draft.notices.append("No two teams have the same role, so none can help another. Give them a role.")
+        return "0"
+    pooled = draft.assume("pooled")
+    idle = team.write(
+        "idle", "could be done beyond what is wanted", f"max(0, {name('capacity')} - {name('wanted')})", work
+    )
+    every = {key: shared.index(role) + 1 if role in shared else 0 for key, role in team.columns.read("role").items()}
+    which = team.build("role_number", "role, by its number", every)
+    formula = "0"
+    for number, role in enumerate(shared, 1):
+        short = f"sum_over(if {which} = {number} then {gap} else 0)"
+        spare = f"{pooled} * sum_over(if {which} = {number} then {idle} else 0)"
+        part = draft.calculate(f"lent_{number}", f"lent among {role}", f"min({spare}, {short})", unit=work)
+        formula = f"if {which} = {number} and {gap} > 0 then {part} * {gap} / {short} else ({formula})"
+    return formula
 
 
 def _write_targets(team: Team) -> None:

@@ -10,7 +10,7 @@ from widefork.core.finance.schedules.people.capacity import write_capacity
 from widefork.core.finance.schedules.people.cost import write_cost
 from widefork.core.finance.schedules.people.movement import write_movement
 from widefork.core.finance.schedules.people.seats import write_seats
-from widefork.core.finance.schedules.people.team import Team
+from widefork.core.finance.schedules.people.team import OF_TEAM, Team
 from widefork.core.finance.schedules.register import Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind
@@ -60,6 +60,8 @@ PEOPLE = Schedule(
         Setting("rise_month", "month of the year pay rises in", SettingKind.WHOLE, default=1, least=1, most=12),
         Setting("stretch_share", "share of what is left that others take on", _S, "%", default=0, least=0, most=1),
         Setting("stretch_limit", "stretched by at most", _S, "%", default=0, least=0, most=1),
+        Setting("pooled", "share of idle capacity the same role lends elsewhere", _S, "%", default=0, least=0,
+                most=1),
         Setting("lead_months", "months from decision to first day", SettingKind.WHOLE, default=2, least=0, most=24),
         Setting("heads_allowed", "heads allowed", _S, "heads", default=0, least=0),
         Setting("cost_allowed", "cost of people allowed a month", _S, "CUR", default=0, least=0),
@@ -69,4 +71,9 @@ PEOPLE = Schedule(
      "stretch_share": 0.5, "stretch_limit": 0.1},
     TEAM,
     words=_words,
+    attribute_of={
+        **{f"{key}_of_team": ("register", key) for key in OF_TEAM},
+        "seat_share": ("seats", "share"),
+        "seat_salary": ("seats", "salary"),
+    },
 )  # fmt: skip

@@ -8,6 +8,9 @@ from widefork.core.axes import Dimension
 from widefork.core.finance.schedules.register import Columns
 from widefork.core.finance.schedules.schedule import Draft
 
+OF_TEAM = ("heads", "full_time", "bonus", "benefits", "charges", "capacity")
+"""Attributes whose lines are called “… of team”, because a line of the plan has their plain name."""
+
 
 @dataclass(frozen=True)
 class Team:
@@ -19,7 +22,7 @@ class Team:
 
     def assume(self, key: str, unit: str = "") -> str:
         """Write the assumption a team's attribute becomes; return its name."""
-        part = f"{key}_of_team" if key in ("heads", "full_time", "bonus", "benefits", "charges", "capacity") else key
+        part = f"{key}_of_team" if key in OF_TEAM else key
         values = {key: float(value or 0.0) for key, value in self.columns.read(key).items()}
         return self.draft.assume_each(
             part, self.columns.label(key), self._unit(unit or "CUR/head"), self.register, values
