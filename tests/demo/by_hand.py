@@ -1,6 +1,8 @@
 """The demo company worked out in plain loops from its file: no code of the core, nothing shared with it.
 
 Every line of the assembled model is recomputed month by month, in the order somebody with pen and paper would take.
+What patterns and the team plan write is recomputed where they are tested, and known here: the statements, terms and
+taxes made of it are worked out anew.
 """
 
 from collections import defaultdict
@@ -9,6 +11,10 @@ from importlib.resources import files
 
 from ruamel.yaml import YAML
 
+PATTERNS = ("monitoring", "building", "diary", "watchpoint", "alarms", "loggers", "courses", "shop", "market", "running",
+            "watch_metrics")  # fmt: skip
+KNOWN = (*PATTERNS, "staff", "monitoring_book", "watchpoint_ahead", "loggers_stock", "running_after_30")
+"""Sections whose lines are recomputed in the tests of patterns and schedules."""
 REGIONS = ("Coast", "Valley", "Upland")
 MONTHS = range(36)
 
@@ -59,14 +65,25 @@ def changed(months, changes, flow=False):
     return out
 
 
+def is_known(line):
+    """Whether a line is recomputed elsewhere, or pays for one that is."""
+    return line.section in KNOWN or line.name.startswith(tuple(f"settled_{prefix}_" for prefix in PATTERNS))
+
+
 def _part(asset, part):
     return (f"lab_assets_{part}", asset)
 
 
 class ByHand:
-    """One case: ``v`` holds every line by name, its months; lines over members by (name, member)."""
+    """One case: ``v`` holds every line by name, its months; lines over members by (name, member).
 
-    def __init__(self, case):
+    Parameters
+    ----------
+    known : by name or (name, members...), the months of lines recomputed elsewhere. posted : their names by caption.
+    """
+
+    def __init__(self, case, known, posted):
+        self.posted = posted
         self.file = YAML(typ="safe").load(
             files("widefork.demo").joinpath("models", "quillmere.yaml").read_text("utf-8")
         )
@@ -74,15 +91,19 @@ class ByHand:
         self.changes = defaultdict(list)
         for change in changes:
             self.changes[change["line"]].append(change)
-        self.v = defaultdict(lambda: [0.0] * 36)
+        self.v = defaultdict(lambda: [0.0] * 36, known)
         self.lines = {line["name"]: line for section in self.file["sections"] for line in section["lines"]}
         self.schedules = {given["name"]: given for given in self.file["schedules"]}
         for name, line in self.lines.items():
+            if name.startswith(tuple(f"{prefix}_" for prefix in PATTERNS)):
+                continue
             if "rule" in line:
                 self.give(name, line["rule"], line.get("actuals", []))
             for member, rule in line.get("rules", {}).items():
                 self.give((name, member), rule, line.get("actuals", {}).get(member, []), name)
         for name, given in self.schedules.items():
+            if name in KNOWN:
+                continue
             for key in ("days", "rate", "purchase_rate", "charge_rate", "limit", "floor", "amount"):
                 if key in given:
                     self.give(f"{name}_{key}", given[key], [])
@@ -97,6 +118,14 @@ class ByHand:
 
     def before(self, name, m, months=1, opening=0.0):
         return self.v[name][m - months] if m >= months else opening
+
+    def also(self, caption, m):
+        """What lines recomputed elsewhere post to a caption."""
+        return sum(self.v[key][m] for key in self.posted.get(caption, ()))
+
+    def of_line(self, name, m):
+        """A line recomputed elsewhere, its members taken together."""
+        return sum(months[m] for key, months in self.v.items() if key == name or key[0] == name)
 
     def sum(self, name, m):
         return sum(self.v[name, region][m] for region in REGIONS)
@@ -116,14 +145,8 @@ class ByHand:
 
     def lab(self, m):
         v = self.v
-        leaving = 1 - (1 - v["leaving"][m]) ** (1 / 12)
-        had = self.before("lab_analysts", m, 1, 13.0)
-        v["analysts_left"][m] = had * leaving
-        v["lab_analysts"][m] = had + v["analysts_hired"][m] - v["analysts_left"][m]
-        ramp = (0, 0.25, 0.5, 0.75, 1)
-        ramped = sum(v["analysts_hired"][j] * ramp[min(4, m - j)] for j in range(m + 1))
-        v["analysts_learning"][m] = sum(v["analysts_hired"][: m + 1]) - ramped
-        v["lab_hours"][m] = (v["lab_analysts"][m] - v["analysts_learning"][m]) * v["hours_per_analyst"][m]
+        lab = "Lab analysts"
+        v["lab_hours"][m] = v["staff_capacity", lab][m] + v["staff_taken_on", lab][m]
         v["panel_capacity"][m] = v["lab_hours"][m] / v["hours_per_panel"][m]
         v["panels_wanted"][m] = self.adjusted("panels_wanted", m, v["panel_contracts"][m] * v["panels_per_contract"][m])
         actual = self.lines["panels_done"]["actuals"]
@@ -131,12 +154,21 @@ class ByHand:
         v["kit_hours_wanted"][m] = self.sum("kits_ordered", m) * v["hours_per_kit"][m]
         panel_hours = v["panels_done"][m] * v["hours_per_panel"][m]
         v["kit_share"][m] = min(1, (v["lab_hours"][m] - panel_hours) / v["kit_hours_wanted"][m])
-        short = v["panels_wanted"][m] * v["hours_per_panel"][m] + v["kit_hours_wanted"][m] - v["lab_hours"][m]
-        v["analysts_short"][m] = max(0, short) / v["hours_per_analyst"][m]
-        v["analyst_pay"][m] = v["lab_analysts"][m] * v["analyst_salary"][m]
-        v["hiring_cost"][m] = v["analysts_hired"][m] * v["cost_per_hire"][m]
-        v["team_pay"][m] = v["team_heads"][m] * v["team_salary"][m]
-        v["headcount"][m] = v["lab_analysts"][m] + v["team_heads"][m]
+        wanted = v["panels_wanted"][m] * v["hours_per_panel"][m] + v["kit_hours_wanted"][m]
+        v["lab_hours_wanted"][m], v["analysts_short"][m] = wanted, v["staff_short", lab][m]
+        teams = self.file["dimensions"]["team"]
+        for region in REGIONS:
+            visits = v["checks_wanted", region][m] * v["hours_per_check"][m]
+            v["field_hours_wanted", region][m] = v["collecting_hours", region][m] + visits
+            own = [team for team in teams if teams[team]["region"] == region]
+            v["field_hours", region][m] = sum(v["staff_work", t][m] * v["field_part", t][m] for t in own)
+            free = max(0, v["field_hours", region][m] - v["collecting_hours", region][m])
+            v["checks_done", region][m] = min(v["checks_wanted", region][m], free / v["hours_per_check"][m])
+        for team, known in teams.items():
+            field = v["field_part", team][m] * v["field_hours_wanted", known["region"]][m]
+            v["hours_wanted", team][m] = v["lab_part", team][m] * wanted + field
+        v["samplers"][m] = sum(v["staff_heads", team][m] for team in teams if v["field_part", team][m] > 0)
+        v["headcount"][m] = sum(v["staff_heads", team][m] for team in teams)
 
     def sales(self, m):
         v = self.v
@@ -149,7 +181,7 @@ class ByHand:
         v["card_fees"][m] = v["card_fee"][m] * self.sum("kit_revenue", m)
         v["panel_revenue"][m] = v["panels_done"][m] * v["panel_fee"][m]
         v["panel_consumables"][m] = v["panels_done"][m] * v["panel_consumables_price"][m]
-        v["revenue"][m] = self.sum("kit_revenue", m) + v["panel_revenue"][m]
+        v["revenue"][m] = self.sum("kit_revenue", m) + v["panel_revenue"][m] + self.also("revenue", m)
         v["marketing"][m] = v["marketing_share"][m] * v["revenue"][m]
 
     def terms(self, name, m, invoiced, paid):
@@ -178,22 +210,21 @@ class ByHand:
         stock = self.before("reagents_balance", m, 1, 22000.0)
         v["reagents_purchases"][m] = max(0, v["reagents_wanted"][m] + v["reagents_used"][m] - stock)
         v["reagents_balance"][m] = stock + v["reagents_purchases"][m] - v["reagents_used"][m]
-        v["sales_tax_charged"][m] = v["revenue"][m] * v["sales_tax_rate"][m]
+        taxed = sum(self.of_line(name, m) for name in self.schedules["sales_tax"]["on_sales"])
+        v["sales_tax_charged"][m] = taxed * v["sales_tax_rate"][m]
         on_credit = v["reagents_purchases"][m] + v["courier"][m] + v["panel_consumables"][m] + v["marketing"][m]
+        untaxed = self.of_line("building_material", m) + v["loggers_stock_purchases"][m]
         at_once = v["rent"][m] + v["software"][m] + v["accreditation"][m] + v["well_field_survey"][m]
         back = v["sales_tax_purchase_rate"][m]
         v["sales_tax_recovered"][m] = (on_credit + at_once) * back
-        self.terms("kit_customers", m, self.sum("kit_revenue", m) * (1 + v["sales_tax_rate"][m]), "collected")
-        self.terms("municipal", m, v["panel_revenue"][m] * (1 + v["sales_tax_rate"][m]), "collected")
-        self.terms("suppliers", m, on_credit * (1 + back), "paid")
+        tax = 1 + v["sales_tax_rate"][m]
+        private = self.sum("kit_revenue", m) + self.of_line("building_revenue", m)
+        self.terms("kit_customers", m, private * tax, "collected")
+        self.terms("municipal", m, (v["panel_revenue"][m] + v["monitoring_invoiced"][m]) * tax, "collected")
+        self.terms("suppliers", m, on_credit * (1 + back) + untaxed, "paid")
         for name in ("rent", "software", "accreditation", "well_field_survey"):
             v[f"settled_{name}"][m] = v[name][m] * (1 + back)
-        v["settled_card_fees"][m], v["settled_hiring_cost"][m] = v["card_fees"][m], v["hiring_cost"][m]
-        for name, pay in (("lab_payroll", "analyst_pay"), ("office_payroll", "team_pay")):
-            v[f"{name}_pay"][m] = v[f"{name}_pay_paid"][m] = v[pay][m]
-            v[f"{name}_charges"][m] = v[pay][m] * 0.21
-            v[f"{name}_charges_paid"][m] = self.before(f"{name}_charges", m, 1, self.schedules[name]["opening_charges"])
-            v[f"{name}_balance"][m] = v[f"{name}_charges"][m]
+        v["settled_card_fees"][m] = v["card_fees"][m]
 
     def assets(self, m):
         v = self.v
@@ -258,12 +289,14 @@ class ByHand:
 
     def income(self, m):
         v = self.v
-        direct = ("reagents_used", "courier", "card_fees", "panel_consumables", "analyst_pay", "lab_payroll_charges")
-        v["cost_of_sales"][m] = sum(v[name][m] for name in direct)
+        direct = ("reagents_used", "courier", "card_fees", "panel_consumables")
+        v["cost_of_sales"][m] = sum(v[name][m] for name in direct) + self.also("cost_of_sales", m)
         v["gross_profit"][m] = v["revenue"][m] - v["cost_of_sales"][m]
-        v["people_costs"][m] = v["hiring_cost"][m] + v["team_pay"][m] + v["office_payroll_charges"][m]
-        v["premises_costs"][m], v["marketing_costs"][m] = v["rent"][m], v["marketing"][m]
-        v["administration_costs"][m] = v["software"][m] + v["accreditation"][m] + v["well_field_survey"][m]
+        v["people_costs"][m] = self.also("people_costs", m)
+        v["premises_costs"][m] = v["rent"][m] + self.also("premises_costs", m)
+        v["marketing_costs"][m] = v["marketing"][m] + self.also("marketing_costs", m)
+        office = v["software"][m] + v["accreditation"][m] + v["well_field_survey"][m]
+        v["administration_costs"][m] = office + self.also("administration_costs", m)
         costs = ("people_costs", "premises_costs", "marketing_costs", "administration_costs")
         v["ebitda"][m] = v["gross_profit"][m] - sum(v[name][m] for name in costs)
         v["depreciation"][m], v["disposal_result"][m] = v["lab_assets_depreciation"][m], v["lab_assets_result"][m]
@@ -296,12 +329,12 @@ class ByHand:
 
     def cash(self, m):
         v = self.v
-        v["customer_receipts"][m] = v["kit_customers_collected"][m] + v["municipal_collected"][m]
+        collected = v["kit_customers_collected"][m] + v["municipal_collected"][m]
+        v["customer_receipts"][m] = collected + self.also("customer_receipts", m)
         settled = ("card_fees", "rent", "software", "accreditation", "well_field_survey")
-        v["supplier_payments"][m] = v["suppliers_paid"][m] + sum(v[f"settled_{name}"][m] for name in settled)
-        v["staff_payments"][m] = v["settled_hiring_cost"][m] + sum(
-            v[f"{name}_pay"][m] + v[f"{name}_charges_paid"][m] for name in ("lab_payroll", "office_payroll")
-        )
+        paid = v["suppliers_paid"][m] + sum(v[f"settled_{name}"][m] for name in settled)
+        v["supplier_payments"][m] = paid + self.also("supplier_payments", m)
+        v["staff_payments"][m] = self.also("staff_payments", m)
         v["sales_tax_payments"][m] = v["sales_tax_paid"][m] + v["sales_tax_with_equipment"][m]
         v["interest_paid"][m] = v["interest_expense"][m]
         paid = ("supplier_payments", "staff_payments", "sales_tax_payments", "income_tax_payments")
@@ -337,13 +370,15 @@ class ByHand:
             "payroll_liabilities": 16139.0, "tax_payable": 7400.0,
         }  # fmt: skip
         v["receivables"][m] = v["kit_customers_balance"][m] + v["municipal_balance"][m]
-        v["inventory"][m], v["payables"][m] = v["reagents_balance"][m], v["suppliers_balance"][m]
+        v["inventory"][m] = v["reagents_balance"][m] + self.also("inventory", m)
+        v["payables"][m] = v["suppliers_balance"][m] + self.also("payables", m)
+        v["deferred_revenue"][m] = self.also("deferred_revenue", m)
         v["sales_tax_payable"][m], v["tax_payable"][m] = v["sales_tax_balance"][m], v["profit_tax_payable"][m]
-        v["payroll_liabilities"][m] = v["lab_payroll_balance"][m] + v["office_payroll_balance"][m]
+        v["payroll_liabilities"][m] = self.also("payroll_liabilities", m)
         for name in ("receivables", "inventory"):
             v[f"{name}_released"][m] = self.before(name, m, 1, opening[name]) - v[name][m]
-        for name in ("payables", "sales_tax_payable", "payroll_liabilities", "tax_payable"):
-            v[f"{name}_added"][m] = v[name][m] - self.before(name, m, 1, opening[name])
+        for name in ("payables", "sales_tax_payable", "payroll_liabilities", "tax_payable", "deferred_revenue"):
+            v[f"{name}_added"][m] = v[name][m] - self.before(name, m, 1, opening.get(name, 0.0))
         v["profit_for_cash_flow"][m], v["operating_profit_for_cash_flow"][m] = (
             v["net_profit"][m],
             v["operating_profit"][m],
@@ -355,7 +390,8 @@ class ByHand:
         v["loans_short"][m] = v["term_loan_short"][m] + v["bridge_loan_short"][m]
         v["loans_long"][m] = v["long_liabilities"][m] = v["term_loan_long"][m] + v["bridge_loan_long"][m]
         v["loans"][m] = v["loans_short"][m] + v["loans_long"][m]
-        owed = ("overdraft", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable")
+        owed = ("overdraft", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable",
+                "deferred_revenue")  # fmt: skip
         v["current_liabilities"][m] = sum(v[name][m] for name in owed)
         v["total_liabilities"][m] = v["current_liabilities"][m] + v["long_liabilities"][m]
         v["share_capital"][m] = 250000.0

@@ -94,6 +94,7 @@ def _line(row: LineRow, names: Names) -> Line:
         row.posts_to,
         row.note,
         allow_loop=row.allow_loop,
+        is_fixed=row.is_fixed,
         absent=tuple(_key(ids, names) for ids in row.absent),
         look=_look(row.look),
         plausible=PlausibleRange(**row.plausible) if row.plausible else None,

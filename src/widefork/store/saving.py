@@ -197,6 +197,7 @@ def line_row(line: Line, position: int, model_id: int, names: Names) -> LineRow:
         posts_to=line.posts_to,
         note=line.note,
         allow_loop=line.allow_loop,
+        is_fixed=line.is_fixed,
         absent=[names.key_ids(line.dimensions, key) for key in line.absent],
         look=look_document(line.look),
         plausible=range_document(line.plausible),

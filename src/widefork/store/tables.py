@@ -146,6 +146,7 @@ class LineRow(SQLModel, table=True):
     posts_to: str
     note: str
     allow_loop: bool = False
+    is_fixed: bool = False
     absent: list[list[int]] = _list()
     look: dict[str, Any] = _mapping()
     plausible: dict[str, Any] = _mapping()

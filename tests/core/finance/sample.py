@@ -30,7 +30,8 @@ TEAMS = Dimension(
     ("Samplers", "Analysts", "Helpers"),
     attributes={
         "Samplers": {"role": "Field", "heads": 6, "salary": 3000, "capacity": 100, "ramp": 2, "leaving": 0.12,
-                     "hire_cost": 2000, "equip_cost": 500, "leave_cost": 4000, "posts_to": "cost_of_sales", "benefits": 50},
+                     "hire_cost": 2000, "equip_cost": 500, "leave_cost": 4000, "posts_to": "cost_of_sales",
+                     "benefits": 50},
         "Analysts": {"heads": 4, "full_time": 0.8, "salary": 4000, "bonus": 0.1, "capacity": 120,
                      "ramp_profile": "Analyst ramp", "return_ramp": 1, "productivity": 0.9, "charges": 0.25},
         "Helpers": {"role": "Field", "kind": "contract", "heads": 1, "salary": 2500, "capacity": 80},

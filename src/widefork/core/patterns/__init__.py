@@ -11,6 +11,7 @@ from widefork.core.patterns.go_between.pattern import GO_BETWEEN
 from widefork.core.patterns.growth.pattern import GROWTH
 from widefork.core.patterns.market.pattern import MARKET
 from widefork.core.patterns.orders.pattern import ORDERS
+from widefork.core.patterns.outgoings.pattern import OUTGOINGS
 from widefork.core.patterns.pattern import BY, FROM_LINE, Pattern, PatternDraft, write_pattern
 from widefork.core.patterns.per_use.pattern import PER_USE
 from widefork.core.patterns.sales_team.pattern import SALES_TEAM
@@ -34,6 +35,7 @@ PATTERNS: Registry[Pattern] = Registry(
     FUNNEL,
     MARKET,
     GROWTH,
+    OUTGOINGS,
     CUSTOMER_METRICS,
 )
 

@@ -28,7 +28,7 @@ class Pattern:
     questions : what it asks, in order; the answers are as those of a schedule.
     write : writes the lines into a draft.
     example : answers of a small one. shows : parts whose course the preview draws, the first one above all.
-    spreads : its lines may be spread over a dimension.
+    spreads : its lines may be spread over a dimension. group : the heading it is listed under.
     """
 
     name: str
@@ -39,6 +39,7 @@ class Pattern:
     example: Mapping[str, Any]
     shows: tuple[str, ...]
     spreads: bool = False
+    group: str = "Ways of selling"
 
     def question(self, key: str) -> Setting:
         """Return a question by its key."""

@@ -207,6 +207,7 @@ def _line(given: dict[str, Any], section: str) -> Line:
         posts_to=given.get("posts_to", ""),
         note=given.get("note", ""),
         allow_loop=given.get("allow_loop", False),
+        is_fixed=given.get("fixed", False),
         absent=tuple(_key(text) for text in given.get("absent", ())),
         look=_look(given.get("look", {})),
         plausible=_plausible(given.get("range")),

@@ -318,6 +318,7 @@ def _line() -> Schema:
                 {"anyOf": [three, _object({"share": ("Shares, like -0.1 for 10 % less.", three)}, ("share",))]},
             ),
             "look": ("How its row is shown.", _look()),
+            "fixed": ("It says how something is built, and nobody varies it.", ONLY_TRUE),
             "allow_loop": ("It may need itself in the same month and is then solved there.", ONLY_TRUE),
         },
         required=("name", "label"),

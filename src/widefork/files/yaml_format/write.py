@@ -143,13 +143,11 @@ def _line(line: Line) -> dict[str, Any]:
         history=list(line.history),
         posts_to=line.posts_to,
         note=line.note,
+        absent=[MEMBER_SEPARATOR.join(key) for key in line.absent],
+        fixed=line.is_fixed or None,
+        allow_loop=line.allow_loop or None,
+        opening=line.opening or None,
     )
-    if line.absent:
-        written["absent"] = [MEMBER_SEPARATOR.join(key) for key in line.absent]
-    if line.allow_loop:
-        written["allow_loop"] = True
-    if line.opening:
-        written["opening"] = line.opening
     if list(line.rules) == [()]:
         written["rule"] = write_rule(RULES, line.rules[()])
     elif line.rules:

@@ -59,4 +59,5 @@ CUSTOMER_METRICS = Pattern(
     {"customers": "customers", "joined": "joined", "left": "left", "revenue": "fees", "margin": 0.8,
      "spend": "advertising", "heads": "heads"},
     ("worth", "each"),
+    group="Reading",
 )  # fmt: skip

@@ -153,31 +153,39 @@ def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
     draft.calculate("came_yearly", "came, paying by the year", "customers", spread.of_year(by_year), over=over)
 
 
+_PLANS = (("monthly", "paying monthly"), ("yearly", "paying by the year"))
+
+
+def _at_start(draft: PatternDraft, spread: _Spread, plan: str, label: str) -> str:
+    """The formula of those on a plan before the first month; empty for nobody."""
+    usual = 0.0 if spread.tiers else draft.value(f"{plan}_at_start")
+    counts = spread.each_tier(f"{plan}_at_start", usual)
+    if not any(counts.values()):
+        return ""
+    name = draft.assume_each(f"{plan}_at_start", f"{label} at the start", "customers", counts, spread.tier,
+                             rollup=BALANCE)  # fmt: skip
+    return f"if {draft.name('joining_year')} = 0 then {name} else 0" if spread.cohort else name
+
+
 def _write_customers(draft: PatternDraft, spread: _Spread) -> None:
     """Opening, joined, left and closing of both plans. Whoever signed a year ago renews or leaves."""
     over, churn = (*spread.tier, *spread.cohort), draft.name("churn")
-    only_start = f"if {draft.name('joining_year')} = 0 then {{}} else 0" if spread.cohort else "{}"
-    at_start = {}
-    for plan, label in (("monthly", "paying monthly"), ("yearly", "paying by the year")):
-        counts = spread.each_tier(f"{plan}_at_start", draft.value(f"{plan}_at_start") if not spread.tiers else 0.0)
-        at_start[plan] = only_start.format(
-            draft.assume_each(f"{plan}_at_start", f"{label} at the start", "customers", counts, spread.tier,
-                              rollup=BALANCE)
-        )  # fmt: skip
+    at_start = {plan: _at_start(draft, spread, plan, label) for plan, label in _PLANS}
     signed = draft.name("signed")
     # Those at the start signed in even parts over the twelve months before it, so a twelfth falls due each month.
-    due = draft.calculate("due", "due for renewal", "customers",
-                          spread.whole(f"if month_number <= 12 then ({at_start['yearly']}) / 12 "
-                                       f"else before({signed}, 12)"), over=over)  # fmt: skip
+    ago = f"before({signed}, 12)"
+    if at_start["yearly"]:
+        ago = f"if month_number <= 12 then ({at_start['yearly']}) / 12 else {ago}"
+    due = draft.calculate("due", "due for renewal", "customers", spread.whole(ago), over=over)
     renewed = draft.calculate("renewed", "renewed for a year", "customers",
                               spread.whole(f"{due} * max(0, 1 - 12 * {churn})", due), over=over)  # fmt: skip
     draft.calculate("signed", "signed for a year", "customers", f"{draft.name('came_yearly')} + {renewed}", over=over)
-    for plan, label in (("monthly", "paying monthly"), ("yearly", "paying by the year")):
-        closing = draft.name(plan)
-        opening = draft.calculate(
-            f"opening_{plan}", f"customers {label} at the beginning", "customers",
-            f"if month_number = 1 then ({at_start[plan]}) else before({closing})", rollup=OPENING, over=over,
-        )  # fmt: skip
+    for plan, label in _PLANS:
+        were = f"before({draft.name(plan)})"
+        if at_start[plan]:
+            were = f"if month_number = 1 then ({at_start[plan]}) else {were}"
+        opening = draft.calculate(f"opening_{plan}", f"customers {label} at the beginning", "customers", were,
+                                  rollup=OPENING, over=over)  # fmt: skip
         leaving = spread.whole(f"{opening} * {churn}", opening) if plan == "monthly" else f"{due} - {renewed}"
         left = draft.calculate(f"left_{plan}", f"{label}, left", "customers", leaving, over=over)
         draft.balance(plan, f"customers {label}", "customers", f"{opening} + {draft.name(f'came_{plan}')} - {left}",

@@ -43,7 +43,7 @@ class SellPage:
     dimensions : what the open pattern's lines may be spread over. lines : labels of those an answer may read.
     """
 
-    entries: tuple[Entry, ...]
+    groups: tuple[tuple[str, tuple[Entry, ...]], ...]
     opened: Pattern | None
     questions: tuple[Question, ...]
     dimensions: tuple[tuple[str, str], ...]
@@ -56,11 +56,12 @@ def build(view: View, asked: str) -> SellPage:
     """Return the page with a pattern open: the one asked for, or the first."""
     model = view.snapshot.stored.model
     opened = PATTERNS[asked] if asked in PATTERNS.names else next(iter(PATTERNS))
-    entries = tuple(
-        Entry(one.label, one.summary, view.address.url(pattern=one.name), one is opened) for one in PATTERNS
-    )
+    groups: dict[str, list[Entry]] = {}
+    for one in PATTERNS:
+        entry = Entry(one.label, one.summary, view.address.url(pattern=one.name), one is opened)
+        groups.setdefault(one.group, []).append(entry)
     return SellPage(
-        entries,
+        tuple((label, tuple(entries)) for label, entries in groups.items()),
         opened,
         _questions(opened, model.currency),
         tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
