@@ -11,8 +11,10 @@ from importlib.resources import files
 
 from ruamel.yaml import YAML
 
-PATTERNS = ("monitoring", "building", "diary", "watchpoint", "alarms", "loggers", "courses", "shop", "market", "running",
-            "watch_metrics")  # fmt: skip
+PATTERNS = (
+    "monitoring", "building", "diary", "watchpoint", "alarms", "loggers", "courses", "shop", "market", "running",
+    "watch_metrics",
+)  # fmt: skip
 KNOWN = (*PATTERNS, "staff", "monitoring_book", "watchpoint_ahead", "loggers_stock", "running_after_30")
 """Sections whose lines are recomputed in the tests of patterns and schedules."""
 REGIONS = ("Coast", "Valley", "Upland")

@@ -4,7 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from widefork.core.axes import Grain, Period
+from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
+from widefork.core.lines import MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
@@ -64,33 +66,35 @@ def columns_of(view: View) -> Columns:
     return Columns(periods, years, (*columns, *at_end))
 
 
-def values_of(view: View, name: str, periods: Sequence[Period]) -> list[float]:
-    """Return a line of the active case, rolled up to periods, in its unit."""
-    return [float(value) for value in roll_up(view.snapshot.results, name, periods)[:, view.place]]
+def values_of(view: View, name: str, periods: Sequence[Period], members: MemberKey = ()) -> list[float]:
+    """Return a line of the active case, or one of its members, rolled up to periods, in its unit."""
+    return [float(value) for value in roll_up(view.snapshot.results, name, periods, members)[:, view.place]]
 
 
-def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0) -> tuple[Cell, ...]:
+def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0, members: MemberKey = ()) -> tuple[Cell, ...]:
     """Return a line's cells, with what the latest edit moved.
 
     Parameters
     ----------
     unit_of : shown in so many units of currency, such as 1,000; amounts in other units stand as they are.
+    members : one member for each dimension; () takes them together, as the line says.
     """
     line = view.snapshot.model.line(name)
-    now = values_of(view, name, table.all)
+    now = values_of(view, name, table.all, members)
     before = now
     earlier = view.before
-    if earlier is not None and name in earlier.model.line_by_name and view.address.case in earlier.case_names:
+    if earlier is not None and view.address.case in earlier.case_names and _has(earlier.model, name, members):
         place = earlier.place(view.address.case)
-        before = [float(value) for value in roll_up(earlier.results, name, table.all)[:, place]]
+        before = [float(value) for value in roll_up(earlier.results, name, table.all, members)[:, place]]
     scale = unit_of if line.unit == view.snapshot.model.currency else 1.0
-    explained = view.address.url("roots", line=name)
+    explained = view.address.url("roots", line=name, at="/".join(members))
+    place_of = "-".join((name, *members)).replace(" ", "_")
     cells = []
     for column, period, value, old in zip(table.columns, table.all, now, before, strict=True):
         moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
         cells.append(
             Cell(
-                f"s-{name}-{column.key}",
+                f"s-{place_of}-{column.key}",
                 value,
                 formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
                 formats.cell(old, line.unit) if moved else "",
@@ -100,3 +104,9 @@ def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0) -> tup
             )
         )
     return tuple(cells)
+
+
+def _has(model: Model, name: str, members: MemberKey) -> bool:
+    """Whether a model has a line, with these members."""
+    line = model.line_by_name.get(name)
+    return line is not None and (not members or members in model.keys_of(line))

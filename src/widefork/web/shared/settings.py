@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from widefork.core.axes import Month
@@ -12,6 +13,36 @@ from widefork.core.lines import Line
 from widefork.core.rules import RULES, read_rule, write_rule
 from widefork.web.shared import formats
 from widefork.web.shared.rule_words import exact, exact_phrase, read_amount, read_phrase
+
+
+@dataclass(frozen=True)
+class Question:
+    """A question as its field; ``when`` names the choice it hangs on, as ``key=word|word``."""
+
+    key: str
+    label: str
+    kind: str
+    usual: str
+    unit: str
+    hint: str
+    when: str
+    is_required: bool
+    choices: tuple[tuple[str, str], ...]
+    columns: tuple["Question", ...] = ()
+
+
+def question_of(question: Setting, currency: str) -> Question:
+    """Return a question as its field, its columns too."""
+    unit = question.unit.replace("CUR", currency)
+    usual = "" if question.default is None else setting_text(question, question.default, unit)
+    if question.kind in (SettingKind.SERIES, SettingKind.AMOUNT) and question.default == 0:
+        usual = ""
+    when = f"{question.when[0]}={'|'.join(question.when[1])}" if question.when else ""
+    return Question(
+        question.key, question.label, question.kind.name.lower(), usual, unit if not unit.startswith("%") else "%",
+        question.hint, when, question.is_required, question.choices,
+        tuple(question_of(column, currency) for column in question.columns),
+    )  # fmt: skip
 
 
 def setting_text(setting: Setting, value: Any, unit: str) -> str:

@@ -21,6 +21,8 @@ from widefork.web.shared.period_table import Cell, Column, Columns, cells_of, co
 from widefork.web.shared.wording import change_words
 
 PAID, OPENING = "paid", "opening"
+ELSEWHERE = {"people": "people"}
+"""Kinds whose registers another page keeps."""
 _NO_CAPTION = Caption("", "", Statement.NOTE)
 
 
@@ -96,6 +98,8 @@ class Open:
     adjusted: tuple[tuple[str, str], ...] = ()
     put_off_from: str = ""
     put_off_to: str = ""
+    kept_url: str = ""
+    is_register: bool = False
 
     @property
     def rare(self) -> str:
@@ -253,7 +257,8 @@ def _opened(view: View, draft: Draft, table: Columns) -> Open:
     given, schedule = draft.given, draft.schedule
     first_plan = stored.timeline.first_plan
     notices = [*draft.notices, *([_negative(view, draft)] if _negative(view, draft) else [])]
-    register = str(given.settings.get("register", "")) if schedule.attributes else ""
+    kept_there = ELSEWHERE.get(schedule.name, "")
+    register = str(given.settings.get("register", "")) if schedule.attributes and not kept_there else ""
     return Open(
         schedule,
         given.name,
@@ -270,6 +275,8 @@ def _opened(view: View, draft: Draft, table: Columns) -> Open:
         _adjusted(view, tuple(line.name for line in draft.lines if not line.is_assumption)),
         first_plan.label,
         first_plan.plus(2).label,
+        view.address.url(kept_there, plan=given.name) if kept_there else "",
+        any(line.is_fixed for line in draft.lines),
     )
 
 

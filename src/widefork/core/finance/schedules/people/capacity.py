@@ -4,8 +4,8 @@ A ramp of n months counts a new head as 1/(n+1) in the first month, 2/(n+1) in t
 not yet ramped is the sum over j = 1..n of the last j months' hires, each divided by n + 1.
 """
 
+from widefork.core.finance.schedules.people.ramps import HIRED, RETURNED, profile_of, ramp_weights
 from widefork.core.finance.schedules.people.team import Team
-from widefork.core.graph.model import Profile
 from widefork.core.lines import BALANCE, OverMembers, OverTime, Rollup
 
 
@@ -103,35 +103,21 @@ def _ratio(above: str, below: str) -> Rollup:
     return Rollup(OverTime.RATIO, OverMembers.RATIO, above, below)
 
 
-def profile_of(team: Team, member: str, text: str) -> Profile:
-    """Return the profile a team's ramp names, by name or label; raise InvalidModel naming the known ones."""
-    profiles = team.draft.model.profiles
-    for profile in profiles:
-        if text.lower() in (profile.name.lower(), profile.label.lower()):
-            return profile
-    known = ", ".join(profile.label for profile in profiles) or "there is none yet"
-    raise team.draft.refuse(f"{member}: expected a profile of Frame ({known}) for its ramp; got “{text}”.", "register")
-
-
 def _losses(team: Team) -> dict[tuple[str, ...], float]:
     """Months of work a new head does not yet do, by team."""
-    months, named = team.columns.read("ramp"), team.columns.read("ramp_profile")
-    return {
-        key: sum(1 - value for value in profile_of(team, key[0], named[key]).values) if named[key] else months[key] / 2
-        for key in months
-    }
+    return {(member,): sum(1 - weight for weight in ramp_weights(team.draft, member)) for member in team.register}
 
 
 def _not_ramped(team: Team) -> str:
     """The formula of heads not yet ramped: teams by their ramp, those hired and those who returned."""
     pieces = []
-    for flow, part in (("hires", "ramp"), ("returns", "return_ramp")):
+    for flow, part in (("hires", HIRED), ("returns", RETURNED)):
         months, named = team.columns.read(part), team.columns.read("ramp_profile")
         ramps: dict[str, list[tuple[str, ...]]] = {}
         line = team.draft.name(flow)
         for key, count in months.items():
-            if part == "ramp" and named[key]:
-                profile = profile_of(team, key[0], named[key])
+            if part == HIRED and named[key]:
+                profile = profile_of(team.draft.model.profiles, key[0], named[key], team.draft)
                 ramps.setdefault(f"running_total({line}) - ramped({line}, {profile.name})", []).append(key)
             elif count:
                 parts = " + ".join(f"trailing({line}, {length})" for length in range(1, count + 1))

@@ -1,0 +1,112 @@
+"""Movement, cost and work of teams as tables over the period in view."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.lines import MemberKey
+from widefork.web.pages.people.plan import TeamPlan, months_of
+from widefork.web.shared import formats
+from widefork.web.shared.charts.spark import spark
+from widefork.web.shared.context import View
+from widefork.web.shared.period_table import Cell, Columns, cells_of, columns_of
+
+MOVEMENT = (
+    ("opening", "", "at the beginning"), ("hires", "+", "hired"), ("returns", "+", "returned"),
+    ("left", formats.MINUS, "left"), ("let_go", formats.MINUS, "let go"), ("heads", "=", "at the end"),
+    ("full_time", "", "in full time"), ("learning", "", "not yet ramped"),
+    ("not_there", "", "to be let go, but not there"), ("short", "", "ramped heads short"),
+)  # fmt: skip
+COST = (
+    ("pay", "+", "pay"), ("bonus", "+", "bonus and commission"), ("charges", "+", "employer's charges"),
+    ("benefits", "+", "benefits"), ("hiring", "+", "hiring"), ("equipping", "+", "equipping"),
+    ("letting_go", "+", "letting go"), ("cost", "=", "cost of people"), ("cost_per_head", "", "cost per head"),
+    ("turnover", "", "cost of those who left"),
+)  # fmt: skip
+WORK = (
+    ("wanted", "", "wanted"), ("capacity", "", "can be done"), ("helped", "+", "by the same role elsewhere"),
+    ("taken_on", "+", "by stretching"), ("work", "=", "done"), ("undone", "", "wanted and not done"),
+    ("utilisation", "", "utilisation"), ("productivity", "", "productivity"), ("needed", "", "ramped heads needed"),
+    ("short", "", "ramped heads short"), ("work_per_head", "", "done per head"), ("cost_per_work", "", "cost of one"),
+)  # fmt: skip
+TOTALS = ("revenue_per_head", "profit_per_head")
+ONLY_IF_ANY = frozenset(
+    ("returns", "let_go", "not_there", "short", "helped", "taken_on", "undone", "bonus", "benefits", "equipping",
+     "letting_go", "hiring")
+)  # fmt: skip
+TABLES = {"movement": MOVEMENT, "cost": COST, "work": WORK}
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row of a table; ``sign`` says whether it adds, takes away or is the sum."""
+
+    label: str
+    unit: str
+    sign: str
+    cells: tuple[Cell, ...]
+    course: str = ""
+    url: str = ""
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table over the period in view, and a part of it by team."""
+
+    rows: tuple[Row, ...]
+    by_team: tuple[Row, ...]
+    by_team_label: str
+    columns: Columns
+    notices: tuple[str, ...]
+
+
+def build_table(view: View, plan: TeamPlan, shows: str, team: str) -> Table:
+    """Return one of the tables, of a team or of all."""
+    columns, members = columns_of(view), ((team,) if team else ())
+    rows = []
+    for part, sign, label in TABLES[shows]:
+        if not plan.has(part) or (part in ONLY_IF_ANY and not any(np.abs(months_of(view, plan, part, members)) > 1e-9)):
+            continue
+        rows.append(_row(view, plan, part, label, sign, columns, members))
+    if shows == "cost" and not team:
+        rows += [_row(view, plan, part, _label(view, plan, part), "", columns, ()) for part in TOTALS]
+    main = {"movement": "heads", "cost": "cost", "work": "utilisation"}[shows]
+    by_team: tuple[Row, ...] = ()
+    if not team and plan.has(main):
+        by_team = tuple(
+            _row(view, plan, main, name, "", columns, (name,), view.address.url(team=name)) for name in plan.teams
+        )
+    return Table(
+        tuple(rows), by_team, {"heads": "heads", "cost": "cost"}.get(main, main), columns, _notices(view, plan)
+    )
+
+
+def _row(
+    view: View, plan: TeamPlan, part: str, label: str, sign: str, columns: Columns, members: MemberKey, url: str = ""
+) -> Row:
+    line = view.snapshot.model.line(plan.name(part))
+    course = ""
+    if url:
+        span = view.snapshot.model.timeline.span(view.address.first, view.address.last)
+        months = np.array(months_of(view, plan, part, members)[span])
+        course = spark(months, None, None).now if len(months) > 1 else ""
+    return Row(label, line.unit, sign, cells_of(view, line.name, columns, members=members), course, url)
+
+
+def _label(view: View, plan: TeamPlan, part: str) -> str:
+    return view.snapshot.model.line(plan.name(part)).label.partition(": ")[2]
+
+
+def _notices(view: View, plan: TeamPlan) -> tuple[str, ...]:
+    """What is capped, and why: more to be let go than are there."""
+    found = list(plan.draft.notices)
+    for team in plan.teams:
+        months = months_of(view, plan, "not_there", (team,))
+        place = next((place for place, value in enumerate(months) if value > 1e-9), None)
+        if place is not None:
+            month = view.snapshot.model.timeline.months[place].label
+            found.append(
+                f"{team}: {formats.plain_number(months[place], 1)} more were to be let go in {month} than are there. "
+                "Nobody beyond that is let go; lower it under Drivers, or move it."
+            )
+    return tuple(found)
