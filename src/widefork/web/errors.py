@@ -22,6 +22,7 @@ MESSAGE_PLACES = {
     "close": "#close-message",
     "waterline": "#waterline-message",
     "sell": "#sell-message",
+    "people": "#people-message",
 }
 """Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 

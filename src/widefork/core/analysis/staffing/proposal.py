@@ -9,6 +9,9 @@ from widefork.core.engine import evaluate
 from widefork.core.graph.calculate import ChangeList
 from widefork.core.graph.plan import Plan
 
+NEARLY = 1e-6
+"""Of a head, that nobody misses."""
+
 
 @dataclass(frozen=True)
 class Proposal:
@@ -57,9 +60,8 @@ def propose_hires(
     months = now()
     too_soon = sum(value > 0 for value in months[timeline.actual_count : soonest + ramp])
     for place in range(soonest + ramp, timeline.month_count):
-        missing = ceil(round(months[place], 6))
-        if missing > 0:
-            added[place - ramp] = added.get(place - ramp, 0.0) + missing
+        while months[place] > NEARLY:  # some of those hired leave again while they ramp
+            added[place - ramp] = added.get(place - ramp, 0.0) + ceil(months[place] - NEARLY)
             months = now()
     rest = months[soonest + ramp :]
     return Proposal(_as_changes(added, hires, team, plan), too_soon, max(rest, default=0.0))

@@ -1,0 +1,313 @@
+"""People: the team plan read in every way, seats and teams edited, many changed at once, shocks, hires proposed."""
+
+import re
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from widefork.core.axes import Grain
+from widefork.core.changes import Operation
+from widefork.core.engine import evaluate
+from widefork.core.finance.assemble import build_plan
+from widefork.core.finance.statements import CHECKS
+from widefork.core.graph.rollup import roll_up
+
+HTMX = {"HX-Request": "true"}
+SEAT = {"member": "", "label": "Sampler Coast 5", "team": "Samplers Coast", "start": "Feb 27"}
+
+
+def store(client):
+    return client.application.extensions["workspace"].store
+
+
+def model_of(client):
+    return store(client).load(1).model
+
+
+def send(client, doing, **form):
+    data = {
+        "seen": str(store(client).revision(1)),
+        "back": "/m/1/people",
+        "message_at": "people",
+        "case": "base",
+        **form,
+    }
+    return client.post(f"/m/1/people/{doing}", data=data, headers=HTMX)
+
+
+def done(reply):
+    assert reply.status_code == 303, reply.text
+
+
+def refused(reply, words):
+    assert reply.status_code == 422, reply.status_code
+    assert words in re.sub(r"&#\d+;", "'", reply.text)
+
+
+def seats(client):
+    return model_of(client).dimension_by_name["seat"]
+
+
+def heads(client, case="base", team=None):
+    plan = build_plan(model_of(client))
+    results = evaluate(plan, [plan.model.changes_of(case)])
+    return roll_up(results, "staff_heads", plan.model.timeline.periods(Grain.MONTH), (team,) if team else ())[:, 0]
+
+
+@pytest.mark.parametrize("query", [
+    "", "show=movement&team=Lab analysts", "show=cost", "show=cost&team=Support&by=quarter", "show=work",
+    "show=work&team=Samplers Upland&by=year&from=2026-01&to=2028-12", "show=cohorts",
+    "show=cohorts&measure=heads",
+    "show=cohorts&measure=capacity&by=quarter", "show=cohorts&measure=learning&team=Lab analysts&fold=yes",
+    "show=seats",
+    "show=teams", "show=shocks", "show=shocks&figure=work&case=worst", "show=many", "show=hiring&case=best", "show=odd",
+    "team=nobody&measure=odd&figure=odd&plan=odd",
+])  # fmt: skip
+def test_everything_can_be_shown(client, query):
+    reply = client.get(f"/m/1/people?{query}")
+    assert reply.status_code == 200
+    assert "of 28 allowed" in reply.text or "of 30 allowed" in reply.text
+
+
+def test_cohorts_fold_into_the_plans_own_line(client):
+    page = client.get("/m/1/people?show=cohorts&measure=heads&from=2026-07&to=2027-06").text
+    rows = re.search(r"<tbody>(.*?)</tbody>", page, re.S)[1].split("<tr")[1:]
+    texts = [[re.sub("<[^>]+>", "", cell).strip() for cell in re.findall(r"<td.*?</td>", row, re.S)] for row in rows]
+    numbers = [[float(cell.replace(",", "").replace("−", "-") or 0) for cell in row[2:]] for row in texts]
+    *cohorts, together, rest, total = numbers
+    for place in range(12):
+        assert sum(row[place] for row in cohorts) == pytest.approx(together[place], abs=0.06 * len(cohorts))
+        assert together[place] + rest[place] == pytest.approx(total[place], abs=0.11)
+    assert total[:12] == pytest.approx(heads(client)[6:18].tolist(), abs=0.06)
+    assert texts[-1][0] == "heads"
+
+
+def test_a_seat_is_added_changed_and_removed(client):
+    before, there = model_of(client), heads(client)
+    done(send(client, "seat", **SEAT, share="50 %", salary="3100"))
+    assert seats(client).attributes["Sampler Coast 5"] == {
+        "team": "Samplers Coast", "start": "2027-02", "share": 0.5, "salary": 3100,
+    }  # fmt: skip
+    more = heads(client) - there
+    assert more[:13].tolist() == pytest.approx([0] * 13)
+    assert more[13] == pytest.approx(1)
+    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5", "label": "Coast, fifth"}, end="Dec 27"))
+    assert seats(client).attributes["Coast, fifth"]["end"] == "2027-12"
+    done(send(client, "remove_seat", member="Coast, fifth"))
+    assert model_of(client) == before
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"label": ""}, "A seat needs a name"),
+        ({"team": "Pilots"}, "Sampler Coast 5: expected a team, one of Samplers Coast"),
+        ({"start": "soon"}, "Sampler Coast 5, Starts"),
+        ({"start": ""}, "needs a month it starts in"),
+        ({"end": "Jan 27"}, "ends in Jan 27, before it starts in Feb 27"),
+        ({"share": "150 %"}, "at most 100 %"),
+        ({"label": "Summer sampler"}, "already a member of seat Summer sampler"),
+    ],
+)
+def test_a_seat_that_cannot_be_is_refused_where_it_was_typed(client, form, words):
+    before = model_of(client)
+    refused(send(client, "seat", **{**SEAT, **form}), words)
+    assert model_of(client) == before
+
+
+def test_a_seat_carries_the_move_it_belongs_to(client):
+    done(send(client, "seat", **SEAT, move="Second lab"))
+    assert seats(client).attributes["Sampler Coast 5"]["move"] == "second_lab"
+    change = model_of(client).move_by_name["second_lab"].changes[-1]
+    assert (change.line, change.members) == ("staff_seat_counts", (("seat", "Sampler Coast 5"),))
+    assert "1 more than needed" in client.get("/m/1/people?show=seats").text
+    # a label nobody knows becomes a move of its own
+    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5"}, move="Night shift"))
+    moves = model_of(client).move_by_name
+    assert [c.line for c in moves["night_shift"].changes] == ["staff_seat_counts"]
+    assert all(("seat", "Sampler Coast 5") not in c.members for c in moves["second_lab"].changes)
+    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5"}, move=""))
+    assert model_of(client).move_by_name["night_shift"].changes == ()
+    assert heads(client, team="Samplers Coast")[13] > heads(client, team="Samplers Coast")[12]
+
+
+def test_seats_are_pasted_with_headings_and_without(client):
+    block = "Analyst 16\tLab analysts\t\tMar 27\t\t80 %\nSummer sampler\tSamplers Upland\t\tJun 27\tAug 27"
+    done(send(client, "paste_seats", text=block))
+    known = seats(client).attributes
+    assert known["Analyst 16"] == {"team": "Lab analysts", "start": "2027-03", "share": 0.8}
+    assert known["Summer sampler"]["start"] == "2027-06"
+    done(send(client, "paste_seats", text="seat\tstarts\tteam\tperson\nCourier\tJul 27\tsupport\tMaro"))
+    assert seats(client).attributes["Courier"] == {"team": "Support", "start": "2027-07", "person": "Maro"}
+    refused(send(client, "paste_seats", text="A\tSupport\t\tJul 27\nA\tSupport\t\tAug 27"), "A is listed twice")
+    refused(send(client, "paste_seats", text="A\tSupport\t\tsometime"), "A, Starts")
+    refused(send(client, "paste_seats", text=""), "nothing to paste")
+
+
+def test_teams_are_changed_together_and_a_new_one_begins_like_another(client):
+    done(send(client, "teams", **{"3.salary": "3500", "3.leaving": "10 %", "0.name": "Samplers, coast"}))
+    teams = model_of(client).dimension_by_name["team"].attributes
+    assert (teams["Lab analysts"]["salary"], teams["Lab analysts"]["leaving"]) == (3500, 0.1)
+    assert seats(client).attributes["Sampler Coast 4"]["team"] == "Samplers, coast"
+    done(send(client, "new_team", label="Night analysts", like="Lab analysts"))
+    known = model_of(client).dimension_by_name["team"].attributes["Night analysts"]
+    assert known["salary"] == 3500
+    assert "heads" not in known
+    refused(send(client, "teams", **{"3.salary": "much"}), "Lab analysts: Salary a month")
+    refused(
+        send(client, "teams", **{"3.leaving": "140 %"}), "Lab analysts: Leaving in a year needs to be at most 100 %"
+    )
+    refused(send(client, "teams", **{"1.ramp_profile": "steep"}), "expected a profile of Frame")
+    refused(send(client, "teams", **{"3.salary": "3500"}), "Nothing was changed")
+
+
+def test_pay_of_many_rises_from_a_month_as_one_edit(client):
+    revision = store(client).revision(1)
+    plan = build_plan(model_of(client))
+    before = evaluate(plan).values("staff_pay")[..., 0]
+    done(send(client, "many", who="kind:employee", what="pay", amount="4", month="Apr 27"))
+    assert store(client).revision(1) == revision + 1
+    after = evaluate(build_plan(model_of(client)), [model_of(client).changes_of("base")]).values("staff_pay")[..., 0]
+    ratio = after / before
+    np.testing.assert_allclose(ratio[:, :15], 1)
+    np.testing.assert_allclose(ratio[:5, 15:], 1.04)
+    assert ratio[5].tolist() == pytest.approx([1] * 36)  # part-time staff
+
+
+def test_heads_of_many_are_shared_out_whole(client):
+    there = heads(client)
+    done(send(client, "many", who="role:Sampler", what="fewer", amount="3", month="Jan 27"))
+    changes = [c for c in model_of(client).cases[0].changes if c.line == "let_go"] or [
+        (team, rule) for team, rule in model_of(client).line("let_go").rules.items()
+    ]
+    assert changes
+    assert (there - heads(client))[12] == pytest.approx(3)
+    done(send(client, "many", who="all", what="more", amount="2", month="Jun 27", case="worst"))
+    added = [c for c in model_of(client).case("worst").changes if c.line == "hired"]
+    assert sum(c.amount for c in added) == 2
+    assert all(float(c.amount).is_integer() for c in added)
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"who": "role:Pilot"}, "Nobody is meant by"),
+        ({"what": "mood"}, "Choose what changes"),
+        ({"amount": "-100"}, "Expected more than −100 %"),
+        ({"amount": "lots"}, "lots"),
+        ({"what": "fewer", "amount": "2.5"}, "whole number of heads"),
+        ({"what": "fewer", "amount": "400"}, "everybody: there are"),
+        ({"month": "Jan 31"}, "outside the model's months"),
+        ({"month": ""}, "A month is written like"),
+    ],
+)
+def test_many_that_cannot_be_changed_are_refused(client, form, words):
+    before = model_of(client)
+    usual = {"who": "all", "what": "pay", "amount": "4", "month": "Apr 27"}
+    refused(send(client, "many", **{**usual, **form}), words)
+    assert model_of(client) == before
+
+
+def test_a_shock_holds_and_rebounds_by_its_shape(client):
+    form = {"who": "region:Coast", "level": "80 %", "first": "Oct 26", "rebound": "Jan 27", "case": "worst"}
+    done(send(client, "shock", **form, drawn="50 100 40 100"))
+    plan = build_plan(model_of(client))
+    output = evaluate(plan, [plan.model.changes_of("worst")]).values("staff_productivity")[..., 0]
+    expected = [1.0] * 9 + [0.8] * 3 + [0.9, 1.0, 0.88] + [1.0] * 21
+    assert output[0].tolist() == pytest.approx(expected)
+    assert output[1].tolist() == [1.0] * 36
+    assert all(c.operation is Operation.SCALE for c in plan.model.case("worst").changes if "productivity" in c.line)
+    refused(send(client, "shock", **{**form, "rebound": "Oct 26"}, shape="4"), "is not after Oct 26")
+    refused(send(client, "shock", **{**form, "level": "-5"}, shape="4"), "0 to 200 %")
+    refused(send(client, "shock", **form, shape="fast"), "over how many months")
+    refused(send(client, "shock", **form, drawn="30 up"), "The shape")
+
+
+def test_hires_proposed_leave_nobody_short_once_that_can_be_helped(client):
+    page = client.get("/m/1/people?show=hiring&case=best").text
+    assert "Lab analysts" in page
+    done(send(client, "hire", team="Lab analysts", case="best"))
+    plan = build_plan(model_of(client))
+    short = evaluate(plan, [plan.model.changes_of("best")]).series("staff_short", ("Lab analysts",))
+    assert short[6 + 2 + 4 :].max() <= 1e-6  # two months to a first day, four to ramp
+    refused(send(client, "hire", team="Lab analysts", case="best"), "nobody more is needed")
+
+
+def test_plans_under_shocks_are_tried_together(client):
+    page = client.get("/m/1/people?show=shocks&figure=work&from=2026-10&to=2027-12").text
+    for label in ("Shared sampling crews", "Fewer samplers", "Flu wave, quick rebound", "Flu, falls twice"):
+        assert label in page
+    assert page.count("best here") == 3
+    assert "Price rise" not in page
+
+
+def test_the_books_tie_with_every_move_on(client):
+    plan = build_plan(model_of(client))
+    for move in plan.model.moves:
+        results = evaluate(plan, [move.changes])
+        assert all(abs(results.values(check)).max() < 1e-6 for check in CHECKS), move.name
+
+
+def test_a_plan_begins_from_a_list_of_teams(client):
+    client.post("/models/new", data={"name": "Bare", "currency": "EUR", "start": "Jan 27", "months": "12",
+                                     "fiscal_year_start": "1", "last_actual": "", "dimensions": ""})  # fmt: skip
+    assert "Who works here?" in client.get("/m/2/people").text
+    form = {"seen": "0", "back": "/m/2/people", "message_at": "people"}
+
+    def begin(**typed):
+        return client.post("/m/2/people/start", data={**form, **typed}, headers=HTMX)
+
+    refused(begin(), "Name at least one team")
+    refused(begin(**{"teams.0.name": "Callers", "teams.0.heads": "-2"}), "at least 0")
+    refused(client.post("/m/2/people/seat", data={**form, **SEAT}, headers=HTMX), "no team plan here yet")
+    done(begin(**{"teams.0.name": "Callers", "teams.0.heads": "4", "teams.0.salary": "2500", "work": "Calls"}))
+    model = store(client).load(2).model
+    assert evaluate(build_plan(model)).series("staff_heads", ("Callers",)).tolist() == [4] * 12
+    assert model.line("hired").dimensions == ("team",)
+    page = client.get("/m/2/people?show=work").text
+    assert "Nothing says what is wanted" in page
+    # the first seat makes the list, the last one takes it away
+    seat = {**form, "seen": "1", "label": "Fifth caller", "team": "Callers", "start": "Mar 27"}
+    done(client.post("/m/2/people/seat", data=seat, headers=HTMX))
+    assert evaluate(build_plan(store(client).load(2).model)).series("staff_heads", ("Callers",))[2] == 5
+    done(client.post("/m/2/people/remove_seat", data={**form, "seen": "2", "member": "Fifth caller"}, headers=HTMX))
+    assert store(client).load(2).model == model
+
+
+def test_while_a_sketch_is_on_values_go_there_and_seats_stay(client):
+    client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
+    before = model_of(client)
+    refused(send(client, "seat", **SEAT), "Keep or drop the sketch first")
+    done(send(client, "many", who="all", what="pay", amount="4", month="Apr 27"))
+    assert model_of(client) == before
+    assert "pay +4.0" in client.get("/m/1/waterline").text or "everybody: pay" in client.get("/m/1/waterline").text
+
+
+def test_seats_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/people")
+    page.get_by_role("link", name=re.compile("^Seats")).click()
+    page.get_by_label("Name of a new seat").fill("Lab night")
+    page.get_by_label("Team of a new seat").select_option("Lab analysts")
+    page.get_by_label("start of a new seat").fill("Mar 27")
+    page.get_by_label("start of a new seat").press("Enter")
+    expect(page.get_by_label("Name of Lab night")).to_be_visible()
+    expect(page.locator(".allowed")).to_contain_text("2.4 over")
+    page.get_by_label("end of Lab night").fill("Feb 27")
+    page.get_by_label("end of Lab night").press("Enter")
+    expect(page.locator("#people-message")).to_contain_text("before it starts in Mar 27")
+    expect(page.get_by_label("end of Lab night")).to_have_value("Feb 27")
+    page.get_by_role("button", name="Remove Lab night").click()
+    expect(page.get_by_label("Name of Lab night")).to_have_count(0)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("Name of Lab night")).to_be_visible()
+
+
+def test_cohorts_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/people?show=cohorts")
+    expect(page.locator("#cohorts tbody tr")).to_have_count(13)
+    page.get_by_role("link", name="Lab analysts").click()
+    page.get_by_role("link", name="what they can do").click()
+    expect(page.locator("#cohorts thead")).to_contain_text("sum")
+    page.get_by_role("link", name="Fold away the cohorts").click()
+    expect(page.locator("#cohorts tbody tr")).to_have_count(3)
