@@ -6,6 +6,7 @@ from widefork.web.pages.drivers import PAGE as DRIVERS
 from widefork.web.pages.frame import PAGE as FRAME
 from widefork.web.pages.log import PAGE as LOG
 from widefork.web.pages.lookout import PAGE as LOOKOUT
+from widefork.web.pages.outgoings import PAGE as OUTGOINGS
 from widefork.web.pages.people import PAGE as PEOPLE
 from widefork.web.pages.roots import PAGE as ROOTS
 from widefork.web.pages.seals import PAGE as SEALS
@@ -32,4 +33,5 @@ PAGES = (
     LOG,
     SEALS,
     SELL,
+    OUTGOINGS,
 )

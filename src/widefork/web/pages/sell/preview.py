@@ -1,6 +1,6 @@
 """What a pattern's answers would write, tried on the model without touching it: lines, and their first three years."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -38,12 +38,13 @@ class LineRow:
 
 @dataclass(frozen=True)
 class Course:
-    """One part's months as a path with its label at the end."""
+    """One part's months as a path with its label at the end; ``on_scale`` where the ticks are its own too."""
 
     label: str
     path: str
     end: tuple[float, float]
     is_main: bool
+    on_scale: bool
 
 
 @dataclass(frozen=True)
@@ -149,22 +150,29 @@ def _short(line: Line) -> str:
 
 
 def _drawn(draft: PatternDraft, results: Any, model: Model) -> tuple[tuple[Course, ...], tuple[tuple[str, float], ...]]:
-    """The first part by its scale, the others each by their own: their shapes beside it."""
+    """The first part by its scale, with those in its unit; the others each by their own: their shapes beside it."""
     count = min(model.timeline.month_count, 12 * YEARS)
+    periods = model.timeline.periods(Grain.MONTH)[:count]
+    by_name = {line.name: line for line in draft.lines}
+    shown = [by_name[draft.name(part)] for part in draft.pattern.shows if draft.name(part) in by_name]
+    if not shown:
+        return (), ()
+    months = {line.name: np.nan_to_num(roll_up(results, line.name, periods)[:, 0]) for line in shown}
+    unit = shown[0].unit
     width, height = SIZE
+    x = Scale(0, max(1, count - 1), 62, width - 12)
     courses: list[Course] = []
-    ticks: tuple[tuple[str, float], ...] = ()
-    for part in draft.pattern.shows:
-        name = draft.name(part)
-        line = next((line for line in draft.lines if line.name == name), None)
-        if line is None:
-            continue
-        months = np.nan_to_num(roll_up(results, name, model.timeline.periods(Grain.MONTH)[:count])[:, 0])
-        levels = round_ticks(min(0.0, float(months.min())), max(0.0, float(months.max())), 3)
+    for line in shown:
+        alike = [months[other.name] for other in shown if other.unit == line.unit]
+        levels = _levels(alike)
         y = Scale(levels[0], levels[-1], height - 14, 12)
-        x = Scale(0, max(1, count - 1), 62, width - 12)
-        points = [(x(place), y(float(value))) for place, value in enumerate(months)]
-        courses.append(Course(_short(line), path(points), points[-1], not courses))
-        if not ticks:
-            ticks = tuple((formats.amount(level, line.unit), y(level)) for level in levels)
-    return tuple(courses), ticks
+        points = [(x(place), y(float(value))) for place, value in enumerate(months[line.name])]
+        courses.append(Course(_short(line), path(points), points[-1], not courses, line.unit == unit))
+    levels = _levels([months[line.name] for line in shown if line.unit == unit])
+    y = Scale(levels[0], levels[-1], height - 14, 12)
+    return tuple(courses), tuple((formats.amount(level, unit), y(level)) for level in levels)
+
+
+def _levels(series: Sequence[Any]) -> tuple[float, ...]:
+    low, high = min(float(values.min()) for values in series), max(float(values.max()) for values in series)
+    return round_ticks(min(0.0, low), max(0.0, high), 3)

@@ -15,7 +15,9 @@ BLUEPRINT = Blueprint("sell", __name__, template_folder="templates")
 def show(model_id: int) -> str:
     """Show the patterns, one of them with its questions."""
     view = open_view(model_id, "sell")
-    return render_page(view, "sell/page.html", sell=build(view, request.args.get("pattern", "")))
+    asked = request.args
+    first = {"name": asked.get("row", ""), "kind": asked.get("kind", ""), "under": asked.get("under", "")}
+    return render_page(view, "sell/page.html", sell=build(view, asked.get("pattern", ""), first))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/sell/preview")

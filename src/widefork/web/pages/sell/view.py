@@ -6,6 +6,9 @@ from widefork.core.patterns import PATTERNS, Pattern
 from widefork.web.shared.context import View
 from widefork.web.shared.settings import Question, question_of
 
+MOST_BESIDE = 4
+HEADINGS = {"Costs": "Add what you spend", "Reading": "Add what you read"}
+
 
 @dataclass(frozen=True)
 class Entry:
@@ -33,10 +36,26 @@ class SellPage:
     drivers_url: str
     written: tuple[tuple[str, str], ...]
     lines: tuple[str, ...]
+    first: dict[str, str]
+
+    @property
+    def is_wide(self) -> bool:
+        """Whether a list with many columns needs the whole width, and the preview stands below."""
+        return any(len(question.columns) > MOST_BESIDE for question in self.questions)
+
+    @property
+    def heading(self) -> str:
+        """What the page is for, by what is open."""
+        return HEADINGS.get(self.opened.group if self.opened else "", "Add what you sell")
 
 
-def build(view: View, asked: str) -> SellPage:
-    """Return the page with a pattern open: the one asked for, or the first."""
+def build(view: View, asked: str, first: dict[str, str]) -> SellPage:
+    """Return the page with a pattern open: the one asked for, or the first.
+
+    Parameters
+    ----------
+    first : what stands in the first row of a list already, such as something that was found absent.
+    """
     model = view.snapshot.stored.model
     opened = PATTERNS[asked] if asked in PATTERNS.names else next(iter(PATTERNS))
     groups: dict[str, list[Entry]] = {}
@@ -51,6 +70,7 @@ def build(view: View, asked: str) -> SellPage:
         view.address.url("drivers"),
         tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
         tuple(dict.fromkeys(line.label for line in view.snapshot.model.lines)),
+        first,
     )
 
 
