@@ -59,8 +59,8 @@ def test_people_editing_at_once_never_lose_each_others_work(tmp_path, demo_model
         "card_fee",
         "hours_per_kit",
         "hours_per_panel",
-        "cost_per_hire",
-        "team_heads",
+        "hours_per_check",
+        "loggers_price",
     ]
 
     def edit(line):

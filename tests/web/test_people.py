@@ -311,3 +311,69 @@ def test_cohorts_in_the_browser(page, address):
     expect(page.locator("#cohorts thead")).to_contain_text("sum")
     page.get_by_role("link", name="Fold away the cohorts").click()
     expect(page.locator("#cohorts tbody tr")).to_have_count(3)
+
+
+def crew(client):
+    return model_of(client).dimension_by_name["crew"]
+
+
+def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
+    page = client.get("/m/1/people?show=fill").text
+    assert "Account manager 3" in page
+    assert re.search(r"Edda</b>.*missing: sampling 0 of 1.*less than hiring", page, re.S)
+    before = model_of(client)
+    managers, support = heads(client, team="Account managers"), heads(client, team="Support")
+    cost = evaluate(build_plan(before)).values("staff_hiring").sum()
+    done(send(client, "choose", seat="Account manager 3", person="Edda"))
+    known = seats(client).attributes
+    assert known["Account manager 3"]["person"] == "Edda"
+    assert known["Account manager 3"]["training"] == 800
+    assert known["Edda's place"] == {"team": "Support", "start": "2027-04"}
+    # a head as before where the seat is, one fewer where somebody came from until the place is filled again
+    assert heads(client, team="Account managers").tolist() == pytest.approx(managers.tolist())
+    moved = heads(client, team="Support") - support
+    assert moved[12:16].tolist() == pytest.approx([0, -1, -0.988, 0.024], abs=0.01)
+    results = evaluate(build_plan(model_of(client)))
+    assert results.series("staff_moved_in", ("Account managers",))[13] == 1
+    assert results.series("staff_moved_out", ("Support",))[13] == 1
+    assert results.series("staff_training", ("Account managers",))[13] == 800
+    assert results.values("staff_hiring").sum() == pytest.approx(cost - 3200 + 1500)
+    assert all(abs(results.values(check)).max() < 1e-6 for check in CHECKS)
+    notes = client.get("/m/1/people?show=fill").text
+    assert "Edda (Support) is planned for Account manager 3 in Account managers from Feb 27. Their place opens" in notes
+    client.post("/m/1/undo", data={"back": "/m/1/people"})
+    assert model_of(client) == before
+    assert "Outbox" not in client.get("/m/1/people?show=fill").text
+
+
+def test_somebody_who_holds_a_seat_gives_it_up(client):
+    done(send(client, "choose", seat="Account manager 3", person="Edda"))
+    done(send(client, "ask", seat="Analyst, second lab 1", asks="reports 3"))
+    done(send(client, "choose", seat="Analyst, second lab 1", person="Edda"))
+    assert seats(client).attributes["Account manager 3"]["end"] == "2027-03"
+
+
+def test_what_a_seat_asks_for_and_who_is_there_are_said(client):
+    done(send(client, "ask", seat="Summer sampler", asks="Driving 4; sampling 3"))
+    assert seats(client).attributes["Summer sampler"]["asks"] == "driving 4, sampling 3"
+    assert "100 %" in client.get("/m/1/people?show=fill&seat=Summer sampler").text
+    refused(send(client, "ask", seat="Summer sampler", asks="driving"), "got “driving”")
+    refused(send(client, "choose", seat="Summer sampler", person="Nobody"), "Nobody")
+    block = "name\tteam\tmanager\tdriving\nHilde\tSupport\tOkan\t5\nAda\tSamplers Coast\tThea\t5"
+    done(send(client, "staff", text=block))
+    assert crew(client).attributes["Hilde"] == {"team": "Support", "manager": "Okan", "driving": 5}
+    assert crew(client).attributes["Ada"]["driving"] == 5
+    assert crew(client).attributes["Ada"]["sampling"] == 4
+    refused(send(client, "staff", text="name\tdriving\nHilde\t5"), "Expected headings: name, team, manager")
+    refused(send(client, "staff", text="name\tteam\tmanager\tx\nHilde\tCrew\t\t5"), "Hilde: expected a team")
+    refused(send(client, "staff", text="name\tteam\tmanager\tx\nHilde\tSupport\t\tgood"), "Hilde, x")
+
+
+def test_a_seat_is_filled_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/people")
+    page.get_by_role("link", name=re.compile("^Fill a seat")).click()
+    page.get_by_role("button", name="Choose Ada").click()
+    expect(page.get_by_text("filled by Ada")).to_be_visible()
+    expect(page.get_by_text("Ada (Samplers Coast) is planned for")).to_be_visible()
+    page.get_by_role("link", name="Ada's place").click()
+    expect(page.get_by_text("Samplers Coast, from Apr 27")).to_be_visible()

@@ -15,7 +15,7 @@ from widefork.core.graph.model import Model
 from widefork.store.loading import load_model
 from widefork.store.names import Names
 from widefork.store.saving import store_model
-from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow, SavedViewRow
+from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow, NoteRow, SavedViewRow
 
 
 class EditConflict(WideforkError):
@@ -253,6 +253,12 @@ class ModelStore:
             query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
             rows = session.exec(query.limit(limit)).all()
             return tuple(LogEntry(row.revision, row.person, row.made_at, row.sentence) for row in rows)
+
+    def notes(self, model_id: int) -> tuple[tuple[str, str], ...]:
+        """Return the notes in the outbox as (recipient, text), newest first."""
+        with Session(self._reading) as session:
+            query = select(NoteRow).where(NoteRow.model_id == model_id).order_by(col(NoteRow.id).desc())
+            return tuple((row.recipient, row.text) for row in session.exec(query).all())
 
     def views(self, model_id: int, page: str) -> tuple[tuple[str, str], ...]:
         """Return the kept views of a page as (name, query), in order of their names."""

@@ -348,6 +348,20 @@ class SealRow(SQLModel, table=True):
     document: str
 
 
+class NoteRow(SQLModel, table=True):
+    """A note to somebody, written with an edit; it waits here, since nothing is sent.
+
+    ``revision`` is that of the edit.
+    """
+
+    __tablename__ = "note"
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    recipient: str
+    text: str
+    revision: int
+
+
 class EditRow(SQLModel, table=True):
     """One gesture in the log, never changed afterwards.
 
@@ -397,6 +411,7 @@ ENTITIES: dict[str, type[SQLModel]] = {
         FigureRow,
         LimitRow,
         ClosingRow,
+        NoteRow,
     )
 }
 """What an edit may touch."""

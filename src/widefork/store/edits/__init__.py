@@ -38,6 +38,7 @@ from widefork.store.edits.lines import (
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
 from widefork.store.edits.moves import add_move, put_in_move, take_out_of_move
+from widefork.store.edits.notes import write_note
 from widefork.store.edits.patterns import remove_written, write_lines
 from widefork.store.edits.rows import Apply, together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
@@ -110,4 +111,5 @@ __all__ = [
     "take_out_of_move",
     "together",
     "write_lines",
+    "write_note",
 ]

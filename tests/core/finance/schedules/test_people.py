@@ -87,9 +87,9 @@ def by_hand(team):
             rises *= 1.03
         there = [s for first, last, s in spans if first <= month <= last]
         share = known.get("full_time", 1)
-        full_time = heads * share + sum(s.get("share", 1) - share for s in there)
+        full_time = heads * share + sum(s.get("share", share) - share for s in there)
         salary = known["salary"]
-        pay = full_time * salary + sum(s.get("share", 1) * (s["salary"] - salary) for s in there if "salary" in s)
+        pay = full_time * salary + sum(s.get("share", share) * (s["salary"] - salary) for s in there if "salary" in s)
         pay *= rises
         learning = sum(n * (1 - weight(RAMPS[team], month - m)) for m, n in enumerate(hired))
         learning += sum(n * (1 - weight(BACK[team], month - m)) for m, n in enumerate(back))

@@ -207,6 +207,15 @@ class Draft:
         self._add(part, label, unit, rollup, rules=rules, dimensions=(over.name,), is_fixed=is_fixed)
         return self.name(part)
 
+    def assume_pairs(
+        self, part: str, label: str, over: tuple[Dimension, Dimension], amounts: Mapping[MemberKey, float]
+    ) -> str:
+        """Write numbers that say how pairs of members belong together; return their line's name."""
+        rules = {key: read_rule(RULES, amount) for key, amount in amounts.items()}
+        names = tuple(dimension.name for dimension in over)
+        self._add(part, label, "", BALANCE, rules=rules, dimensions=names, is_fixed=True)
+        return self.name(part)
+
     def calculate(
         self, part: str, label: str, formula: str, posts_to: str = "", rollup: Rollup = _FLOW, **more: Any
     ) -> str:

@@ -1,6 +1,7 @@
 """People over HTTP: the page, and one address for each thing its forms do."""
 
 from collections.abc import Callable
+from urllib.parse import urlencode
 
 from flask import Blueprint, Response, request
 from werkzeug.datastructures import MultiDict
@@ -9,6 +10,7 @@ from widefork.core.changes import Change
 from widefork.core.errors import InvalidValue
 from widefork.store.edits import Apply
 from widefork.web.pages.people.changing import many_at_once, proposal_for, shock
+from widefork.web.pages.people.filling import ask_edit, choose_edit, staff_edit
 from widefork.web.pages.people.plan import TeamPlan, team_plan
 from widefork.web.pages.people.seats import pasted_seats, removed_seat, seat_edit
 from widefork.web.pages.people.teams import first_plan, new_team, teams_edit
@@ -24,6 +26,9 @@ EDITS: dict[str, Callable[[TeamPlan, Form], Apply]] = {
     "remove_seat": lambda plan, form: removed_seat(plan, form.get("member", "")),
     "teams": teams_edit,
     "new_team": new_team,
+    "ask": ask_edit,
+    "choose": choose_edit,
+    "staff": staff_edit,
 }
 CHANGES: dict[str, Callable[[View, TeamPlan, Form], tuple[list[Change], str]]] = {
     "many": many_at_once,
@@ -55,7 +60,10 @@ def change(model_id: int, doing: str) -> Response:
         raise InvalidValue("There is no team plan here yet. Begin one first.")
     if doing in EDITS:
         refuse_sketch(view)
-        return make_edit(model_id, EDITS[doing](plan, request.form))
+        response = make_edit(model_id, EDITS[doing](plan, request.form))
+        if "seat=" not in response.location and request.form.get("seat"):  # stay with the seat that was filled
+            response.location += f"&{urlencode({'seat': request.form['seat']})}"
+        return response
     if doing == "hire":
         changes, sentence = _hires(view, plan, request.form.get("team", ""))
     elif doing in CHANGES:

@@ -24,8 +24,8 @@ from widefork.web.shared.settings import read_setting
 LONGEST_LABEL = 60
 TEAM, MOVE = "team", "move"
 COLUMNS = (TEAM, *(setting.key for setting in SEAT))
-IN_LIST = tuple(key for key in COLUMNS if key != "role")
-"""The columns of the list; a seat's role is its team's, unless a pasted list says otherwise."""
+IN_LIST = tuple(key for key in COLUMNS if key not in ("role", "asks", "training"))
+"""The columns of the list; all else is pasted, or said where a seat is filled."""
 _LABELS = {TEAM: "team", **{setting.key: setting.label for setting in SEAT}}
 
 

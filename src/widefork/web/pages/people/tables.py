@@ -13,15 +13,16 @@ from widefork.web.shared.period_table import Cell, Columns, cells_of, columns_of
 
 MOVEMENT = (
     ("opening", "", "at the beginning"), ("hires", "+", "hired"), ("returns", "+", "returned"),
-    ("left", formats.MINUS, "left"), ("let_go", formats.MINUS, "let go"), ("heads", "=", "at the end"),
-    ("full_time", "", "in full time"), ("learning", "", "not yet ramped"),
-    ("not_there", "", "to be let go, but not there"), ("short", "", "ramped heads short"),
+    ("moved_in", "+", "moved in"), ("moved_out", formats.MINUS, "moved out"), ("left", formats.MINUS, "left"),
+    ("let_go", formats.MINUS, "let go"), ("heads", "=", "at the end"), ("full_time", "", "in full time"),
+    ("learning", "", "not yet ramped"), ("not_there", "", "to be let go, but not there"),
+    ("short", "", "ramped heads short"),
 )  # fmt: skip
 COST = (
     ("pay", "+", "pay"), ("bonus", "+", "bonus and commission"), ("charges", "+", "employer's charges"),
     ("benefits", "+", "benefits"), ("hiring", "+", "hiring"), ("equipping", "+", "equipping"),
-    ("letting_go", "+", "letting go"), ("cost", "=", "cost of people"), ("cost_per_head", "", "cost per head"),
-    ("turnover", "", "cost of those who left"),
+    ("letting_go", "+", "letting go"), ("training", "+", "training"), ("cost", "=", "cost of people"),
+    ("cost_per_head", "", "cost per head"), ("turnover", "", "cost of those who left"),
 )  # fmt: skip
 WORK = (
     ("wanted", "", "wanted"), ("capacity", "", "can be done"), ("helped", "+", "by the same role elsewhere"),
@@ -32,7 +33,7 @@ WORK = (
 TOTALS = ("revenue_per_head", "profit_per_head")
 ONLY_IF_ANY = frozenset(
     ("returns", "let_go", "not_there", "short", "helped", "taken_on", "undone", "bonus", "benefits", "equipping",
-     "letting_go", "hiring")
+     "letting_go", "hiring", "training", "moved_in", "moved_out")
 )  # fmt: skip
 TABLES = {"movement": MOVEMENT, "cost": COST, "work": WORK}
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
 from widefork.web.pages.people.changing import WHAT, HireProposal, proposals, who_choices
+from widefork.web.pages.people.filling import FillPage, build_fill
 from widefork.web.pages.people.plan import TeamPlan, plans_of, team_plan
 from widefork.web.pages.people.seats import SeatList, build_seats
 from widefork.web.pages.people.shocks import Grid, build_grid
@@ -13,7 +14,7 @@ from widefork.web.pages.people.teams import FIRST_TEAMS, TeamSheet, build_teams
 from widefork.web.pages.people.triangle import Triangle, build_triangle
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
-from widefork.web.shared.context import View
+from widefork.web.shared.context import View, store
 from widefork.web.shared.period_table import columns_of
 from widefork.web.shared.settings import Question, question_of
 
@@ -27,6 +28,7 @@ SHOWS = (
     ("teams", "Teams", "pay, ramps, costs to hire"),
     ("many", "Many at once", "pay, heads, a shock"),
     ("hiring", "Hiring proposed", "from what is wanted"),
+    ("fill", "Fill a seat", "who is there could take it"),
 )
 READING = 5
 LABEL_WIDTH, COLUMN, YEAR, CHART_HEIGHT = 248, 58, 66, 150
@@ -75,6 +77,7 @@ class PeoplePage:
     sheet: TeamSheet | None = None
     grid: Grid | None = None
     hiring: tuple[HireProposal, ...] = ()
+    fill: FillPage | None = None
     who: tuple[tuple[str, str], ...] = ()
     what: tuple[tuple[str, str], ...] = ()
     shapes: tuple[tuple[str, str], ...] = ()
@@ -103,6 +106,9 @@ def build(view: View, asked: dict[str, str]) -> PeoplePage:
         parts["sheet"] = build_teams(plan)
     elif shows == "shocks":
         parts["grid"] = build_grid(view, plan, asked.get("figure", ""))
+    elif shows == "fill":
+        notes = store().notes(view.address.model_id)
+        parts["fill"] = build_fill(view, plan, asked.get("seat", ""), notes)
     elif shows == "hiring":
         parts["hiring"] = proposals(view, plan)
     else:

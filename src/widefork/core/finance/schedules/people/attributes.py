@@ -31,8 +31,13 @@ SEAT = (
     Setting("role", "role", SettingKind.TEXT),
     Setting("start", "starts", _M, is_required=True),
     Setting("end", "ends", _M, hint="The last month; empty while none is planned."),
-    Setting("share", "share of full time", _A, "%", default=1.0, least=0, most=1),
+    Setting("share", "share of full time", _A, "%", least=0, most=1, hint="Empty: the team's."),
     Setting("salary", "salary, if different", _A, "CUR", least=0),
     Setting("move", "belongs to the move", SettingKind.TEXT, hint="Then it counts where that move is switched on."),
-    Setting("person", "person", SettingKind.TEXT),
+    Setting("person", "person", SettingKind.TEXT, hint="Somebody who is there already moves, and is not hired."),
+    Setting("asks", "asks for", SettingKind.TEXT, hint="Skills and their levels: sampling 3, chemistry 2."),
+    Setting("training", "cost of training", _A, "CUR", least=0),
 )
+
+STAFF = (Setting("manager", "manager", SettingKind.TEXT),)
+"""What the people who are there say of themselves; every other number they carry is the level of a skill."""

@@ -111,7 +111,8 @@ def _losses(team: Team) -> dict[tuple[str, ...], float]:
 def _not_ramped(team: Team) -> str:
     """The formula of heads not yet ramped: teams by their ramp, those hired and those who returned."""
     pieces = []
-    for flow, part in (("hires", HIRED), ("returns", RETURNED)):
+    has_moved = any(line.name == team.draft.name("moved_in") for line in team.draft.lines)
+    for flow, part in (("hires", HIRED), ("returns", RETURNED), *((("moved_in", RETURNED),) if has_moved else ())):
         months, named = team.columns.read(part), team.columns.read("ramp_profile")
         ramps: dict[str, list[tuple[str, ...]]] = {}
         line = team.draft.name(flow)
@@ -125,7 +126,7 @@ def _not_ramped(team: Team) -> str:
         if not ramps:
             continue
         numbers = {key: number for number, keys in enumerate(ramps.values(), 1) for key in keys}
-        which = team.build(f"{part}_number", "which ramp, by its number", {key: numbers.get(key, 0) for key in months})
+        which = team.build(f"{flow}_ramp", "which ramp, by its number", {key: numbers.get(key, 0) for key in months})
         formula = "0"
         for number, ramp in enumerate(ramps, 1):
             formula = f"if {which} = {number} then {ramp} else ({formula})"

@@ -30,7 +30,10 @@ def write_cost(team: Team, seats: Seats, salary: str) -> None:
     team.write("hiring", "hiring", f"{name('hires')} * {hire}")
     team.write("equipping", "equipping", f"{name('hires')} * {equip}")
     team.write("letting_go", "letting go", f"{name('let_go')} * {team.assume('leave_cost')}")
-    cost = team.write("cost", "cost of people", " + ".join(name(part) for part in PARTS))
+    parts = [name(part) for part in PARTS]
+    if seats.training:
+        parts.append(team.write("training", "training", seats.training))
+    cost = team.write("cost", "cost of people", " + ".join(parts))
     ratio = Rollup(OverTime.RATIO, OverMembers.RATIO, cost, name("heads"))
     heads = name("heads")
     team.write(

@@ -20,8 +20,13 @@ def write_movement(team: Team, seats: Seats, full_time: str) -> None:
     returns = team.write("returns", "returned", team.own("returns"), "heads")
     left = team.write("left", "left", f"{opening} * monthly_share({leaving})", "heads")
     asked = team.write("let_go_asked", "to be let go", f"{team.own('let_go')} + {seats.going}", "heads")
-    let_go = team.write("let_go", "let go", f"max(0, min({asked}, {opening} + {hires} + {returns} - {left}))", "heads")
+    there = f"{opening} + {hires} + {returns} - {left}"
+    if seats.moved_in:
+        moved_in = team.write("moved_in", "moved in", seats.moved_in, "heads")
+        moved_out = team.write("moved_out", "moved out", f"min({seats.moved_out}, {opening} - {left})", "heads")
+        there = f"{there} + {moved_in} - {moved_out}"
+    let_go = team.write("let_go", "let go", f"max(0, min({asked}, {there}))", "heads")
     team.write("not_there", "to be let go, but not there", f"{asked} - {let_go}", "heads")
-    team.write("heads", "heads", f"{opening} + {hires} + {returns} - {left} - {let_go}", "heads", rollup=BALANCE)
+    team.write("heads", "heads", f"{there} - {let_go}", "heads", rollup=BALANCE)
     team.write("full_time", "heads, in full time", f"max(0, {heads} * {full_time} + {seats.full_time})", "heads",
                rollup=BALANCE)  # fmt: skip

@@ -25,6 +25,9 @@ class Seats:
     going: str = "0"
     full_time: str = "0"
     pay: str = "0"
+    moved_in: str = ""
+    moved_out: str = ""
+    training: str = ""
 
 
 def write_seats(draft: Draft, teams: Dimension, full_time: str, salary: str) -> Seats:
@@ -57,17 +60,52 @@ def write_seats(draft: Draft, teams: Dimension, full_time: str, salary: str) -> 
     first = draft.model.timeline.start
     earlier = counted("seat_before", "seat filled before the first month",
                       f"{begins} < {first.ordinal} and {last} >= {first.ordinal - 1}", rollup=BALANCE)  # fmt: skip
-    share = draft.assume_each("seat_share", "share of full time", "%", register, columns.read("share"))
-    differs = f"{there} * ({share} - spread_to({full_time}, {register.name}))"
-    salaries = columns.read("salary")
-    paid = draft.assume_each("seat_salary", "salary of the seat, 0 for the team's", "CUR/head".replace(
-        "CUR", draft.model.currency), register, {key: own or 0.0 for key, own in salaries.items()})  # fmt: skip
+    paid_share, paid = _terms(draft, register, columns, full_time)
+    differs = f"{there} * ({paid_share} - spread_to({full_time}, {register.name}))"
     usual = f"spread_to({salary}, {register.name})"
-    more = f"{there} * {share} * (if {paid} = 0 then 0 else {paid} - {usual})"
+    more = f"{there} * {paid_share} * (if {paid} = 0 then 0 else {paid} - {usual})"
+    moved_in, moved_out, training = _internal(draft, teams, register, columns, joins)
+    joining = f"sum_by({joins}, {teams.name})"
     return Seats(
         f"sum_by({earlier}, {teams.name})",
-        f"sum_by({joins}, {teams.name})",
+        f"{joining} - {moved_in}" if moved_in else joining,
         f"sum_by({goes}, {teams.name})",
         f"sum_by({differs}, {teams.name})",
         f"sum_by({more}, {teams.name})",
+        moved_in,
+        moved_out,
+        training,
+    )
+
+
+def _terms(draft: Draft, register: Dimension, columns: Columns, full_time: str) -> tuple[str, str]:
+    """The share of full time and the salary of every seat, where they differ from the team's."""
+    shares = {key: value or 0.0 for key, value in columns.read("share").items()}
+    share = draft.assume_each("seat_share", "share of full time, 0 for the team's", "%", register, shares)
+    salaries = {key: value or 0.0 for key, value in columns.read("salary").items()}
+    unit = f"{draft.model.currency}/head"
+    paid = draft.assume_each("seat_salary", "salary of the seat, 0 for the team's", unit, register, salaries)
+    return f"(if {share} = 0 then spread_to({full_time}, {register.name}) else {share})", paid
+
+
+def _internal(
+    draft: Draft, teams: Dimension, register: Dimension, columns: Columns, joins: str
+) -> tuple[str, str, str]:
+    """Seats that people who are there already take: they leave their own team for it, and may be trained."""
+    staff: Dimension | None = draft.value("staff") if draft.has("staff") else None
+    own_team = staff.mapping(teams.name) if staff is not None else {}
+    comes_from = {seat: own_team[person] for (seat,), person in columns.read("person").items() if person in own_team}
+    if not comes_from:
+        return "", "", ""
+    inside = columns.build("seat_inside", "filled from inside", {(s,): float(s in comes_from) for s in register})
+    pairs: dict[tuple[str, ...], float] = {
+        (seat, team): float(comes_from.get(seat) == team) for seat in register for team in teams
+    }
+    out = draft.assume_pairs("seat_from", "the team somebody comes from", (register, teams), pairs)
+    costs = {key: value or 0.0 for key, value in columns.read("training").items()}
+    cost = draft.assume_each("seat_training", "cost of training", f"{draft.model.currency}/head", register, costs)
+    return (
+        f"sum_by({joins} * {inside}, {teams.name})",
+        f"sum_over({joins} * {out}, {register.name})",
+        f"sum_by({joins} * {cost}, {teams.name})",
     )
