@@ -55,7 +55,19 @@ def take_all(page, address):
 
     take_readings(page, address, take)
     take_money(page, address, take)
+    take_people(page, address, take)
     take_drivers(page, address, take)
+
+
+def take_people(page, address, take):
+    page.goto(f"{address}/people?show=work&team=Samplers+Upland&from=2026-07&to=2027-09")
+    take("people")
+    page.goto(f"{address}/people?show=cohorts&from=2026-07&to=2027-06")
+    take("cohorts")
+    page.goto(f"{address}/people?show=seats")
+    take("seats")
+    page.goto(f"{address}/outgoings")
+    take("outgoings")
 
 
 def take_readings(page, address, take):
@@ -107,8 +119,11 @@ def take_drivers(page, address, take):
     page.goto(f"{address}/sell?pattern=subscription")
     page.get_by_label("What it is called").fill("Watchpoint")
     page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
-    page.get_by_label("price a month").fill("15")
-    page.get_by_label("months a customer stays").fill("25")
+    page.locator("#q-price").fill("15")
+    for row, (name, share, price) in enumerate((("Home", "70 %", ""), ("Estate", "30 %", "34")), 1):
+        page.get_by_label(f"Name, row {row}", exact=True).fill(name)
+        page.get_by_label(f"share of new ones, row {row}").fill(share)
+        page.get_by_label(f"price a month, row {row}").fill(price)
     page.get_by_label("share that pays by the year").fill("40 %")
     page.wait_for_selector("#sell-preview table")
     page.wait_for_timeout(900)
