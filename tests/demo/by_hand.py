@@ -12,7 +12,7 @@ from importlib.resources import files
 from ruamel.yaml import YAML
 
 PATTERNS = (
-    "monitoring", "building", "diary", "watchpoint", "alarms", "loggers", "courses", "shop", "market", "running",
+    "monitoring", "building", "diary", "watchpoint", "alarms", "loggers", "open_days", "shop", "market", "running",
     "watch_metrics",
 )  # fmt: skip
 KNOWN = (*PATTERNS, "staff", "monitoring_book", "watchpoint_ahead", "loggers_stock", "running_after_30")

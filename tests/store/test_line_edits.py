@@ -76,7 +76,7 @@ EVERY_EDIT = {
     "another member name": lambda: edits.change_member("region", "Coast", "named", new_name="Sea side"),
     "attributes": lambda: edits.change_member("region", "Coast", "known", attributes={"opened": "2019", "size": 4.5}),
     "member order": lambda: edits.move_member("region", "Upland", -1, "up"),
-    "a member less": lambda: edits.remove_member("region", "Upland", "removed"),
+    "a member less": lambda: edits.remove_member("equipment", "Van 2", "removed"),
     "a new profile": lambda: edits.add_profile("slow", "Slow", (0.0, 0.5, 1.0), "new"),
     "a curve": lambda: edits.change_profile("analyst_ramp", "changed", amounts=[0.0, 1.0]),
     "a new schedule": lambda: edits.add_schedule(
@@ -158,7 +158,8 @@ def test_what_would_break_the_model_is_refused_in_words_and_nothing_changes(stor
     assert store.load(1) == before
 
 
-SCHEDULES_OF_DEMO = [given.name for given in build_demo("quillmere").schedules if given.kind != "asset_register"]
+BY_REGISTER = ("asset_register", "contracts", "people")
+SCHEDULES_OF_DEMO = [given.name for given in build_demo("quillmere").schedules if given.kind not in BY_REGISTER]
 
 
 @pytest.mark.parametrize("name", SCHEDULES_OF_DEMO)
@@ -198,7 +199,7 @@ def test_a_renamed_member_is_followed_by_formulas_rules_and_mappings(store):
     assert model.line("sea").formula == 'kit_price at "North shore" * 2'
     assert ("North shore",) in model.line("kit_price").rules
     assert model.dimension_by_name["shop"].attributes["Pier"]["region"] == "North shore"
-    with pytest.raises(InvalidModel, match="is named by Sea, Pier"):
+    with pytest.raises(InvalidModel, match=r"is named by Sea, Samplers Coast, .*Pier"):
         make(store, edits.remove_member("region", "North shore", "gone"))
 
 

@@ -137,7 +137,7 @@ FRAME_EDITS = {
         {"dimension": "region", "member": "Coast", "attribute": "Opened in", "value": "2019"}, "opened_in 2019"),
     "move_member": ({"dimension": "region", "member": "Coast", "way": "down"}, "moved down"),
     "retire_member": ({"dimension": "region", "member": "Upland", "month": "Jan 28"}, "retired from Jan 28"),
-    "remove_member": ({"dimension": "region", "member": "Upland"}, "removed from"),
+    "remove_member": ({"dimension": "equipment", "member": "Van 2"}, "removed from"),
     "add_profile": ({"label": "Slow start", "amounts": "0 %, 12,5 %, 100 %"}, "Slow start: a new profile"),
     "change_profile": ({"profile": "analyst_ramp", "label": "Ramp", "amounts": "0 50 100"}, "0 %, 50 %, 100 %"),
     "add_flag": ({"label": "In season", "months": "Jun, july aug", "first": "Jan 27"}, "a new flag"),

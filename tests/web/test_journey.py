@@ -21,7 +21,7 @@ def test_from_assumptions_to_a_compared_and_solved_plan(page, app, tmp_path):
     again = create_app(tmp_path)
     with serving(again) as address:
         page.goto(f"{address}/m/1/drivers?case=worst&from=2026-07&to=2027-06")
-        expect(page.locator("#watch-lowest_cash .value")).not_to_contain_text("−281")
+        expect(page.locator("#watch-lowest_cash .value")).not_to_contain_text("−329")
         expect(page.locator("#latest-sentence")).to_contain_text("Bridge loan: amount")
         page.goto(f"{address}/m/1/drivers?open=kit_price&from=2027-01&to=2027-06")
         expect(page.locator("#c-kit_price-Coast-2027-03")).to_have_text("52.50")
@@ -35,7 +35,7 @@ def walk(page, address):
     worst = page.locator("#card-worst")
     expect(worst).to_contain_text("May 27")
     expect(worst).to_contain_text("Under the waterline from Apr 27 for 5 months, short by")
-    expect(page.locator("#card-base")).to_contain_text("Break-even month: Oct 27")
+    expect(page.locator("#card-base")).to_contain_text("Break-even month: Nov 27")
     years = page.get_by_role("region", name="Fiscal years")
     for label in ("Revenue", "EBITDA", "Net profit", "FY26", "FY27", "FY28"):
         expect(years).to_contain_text(label)
@@ -75,7 +75,7 @@ def walk(page, address):
         expect(page.locator("#statement thead")).to_contain_text("FY27")
     page.locator("#s-revenue-2027-03 a").click()
     panel = page.get_by_role("dialog")
-    expect(panel.locator("#roots-formula")).to_have_text("sum_over(kit_revenue) + panel_revenue")
+    expect(panel.locator("#roots-formula")).to_have_text(re.compile(r"^sum_over\(kit_revenue\) \+ panel_revenue \+ "))
     values = [number(part) for part in panel.locator("#roots-parts td:nth-child(2)").all_inner_texts()]
     assert sum(values) == pytest.approx(number(panel.locator("#roots-answer").inner_text()), abs=2)
     for step in ("Kit revenue", "Coast", "Kit price, Coast"):

@@ -82,7 +82,7 @@ def test_no_write_is_taken_without_its_token(app, path):
 
 def test_every_write_is_among_the_addresses_tested_for_tokens(app):
     writes = {rule.rule for rule in app.url_map.iter_rules() if "POST" in (rule.methods or ())}
-    assert len(writes) == 45
+    assert len(writes) == 47
 
 
 def test_an_edit_returns_to_its_page_and_shows_what_moved(client):
@@ -167,7 +167,7 @@ def test_a_formula_of_mixed_units_is_used_and_flagged(client):
         "back": "/m/1/drivers",
     }
     assert client.post("/m/1/drivers/formula", data=data).status_code == 303
-    assert "This adds head to EUR; both must be in the same unit." in client.get("/m/1/drivers").text
+    assert "This adds head to EUR; both must be in the same unit." in client.get("/m/1/drivers?focus=marketing").text
     assert "This adds head to EUR" in client.get("/m/1/drivers/formula?line=marketing", headers=HTMX).text
 
 

@@ -34,10 +34,18 @@ def answers_of(name):
     return {"pattern": name, "label": "It sells", **typed}
 
 
-IN_THE_DEMO = {"customer_metrics": {
-    "customers": "panel_contracts", "joined": "panels_done", "left": "panels_wanted", "revenue": "kit_revenue",
-    "spend": "marketing", "heads": "headcount",
-}}  # fmt: skip
+DRIVERS = {"customers": "watchpoint_customers", "heads": "headcount", "fees": "revenue"}
+IN_THE_DEMO = {
+    "customer_metrics": {
+        "customers": "panel_contracts", "joined": "panels_done", "left": "panels_wanted", "revenue": "kit_revenue",
+        "spend": "marketing", "heads": "headcount",
+    },
+    "outgoings": {"costs": [
+        {**cost, "driver": DRIVERS[cost["driver"]]} if "driver" in cost else cost
+        for cost in PATTERNS["outgoings"].example["costs"]
+    ]},
+}  # fmt: skip
+"""Answers that name lines, for the demo company."""
 
 
 def text_of(question, value):
@@ -166,7 +174,7 @@ def test_add_what_you_sell_in_the_browser(page, address):
     page.goto(f"{address}/m/1/drivers")
     page.get_by_role("link", name="Add what you sell").click()
     page.get_by_role("link", name=re.compile("^Subscription")).click()
-    page.get_by_label("What it is called").fill("Watchpoint")
+    page.get_by_label("What it is called").fill("Sensor plans")
     page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
     expect(page.locator("#sell-preview")).to_contain_text("Price a month is needed")
     page.get_by_role("combobox", name="price a month needed").fill("15")
@@ -183,7 +191,7 @@ def test_add_what_you_sell_in_the_browser(page, address):
     page.get_by_label("share that pays by the year").fill("40 %")
     expect(page.locator("#sell-preview")).to_contain_text("recurring revenue a month")
     page.get_by_role("button", name="Write these lines").click()
-    expect(page.locator("#latest-sentence")).to_contain_text(re.compile(r"Watchpoint: \d+ lines written, subscription"))
-    expect(page.locator("#section-watchpoint")).to_be_attached()
+    expect(page.locator("#latest-sentence")).to_contain_text(re.compile(r"Sensor plans: \d+ lines written, subscription"))
+    expect(page.locator("#section-sensor_plans")).to_be_attached()
     page.keyboard.press("Control+z")
-    expect(page.locator("#section-watchpoint")).to_have_count(0)
+    expect(page.locator("#section-sensor_plans")).to_have_count(0)

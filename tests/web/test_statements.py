@@ -83,8 +83,8 @@ def test_in_thousands_what_does_not_add_up_by_rounding_is_said(client):
 def test_rows_without_any_amount_are_counted_and_can_be_shown(client):
     page = client.get("/m/1/statements?show=balance").text
     assert "rows without any amount are not shown" in page
-    assert "Deferred revenue" not in labels(page)
-    assert "Deferred revenue" in labels(client.get("/m/1/statements?show=balance&all=yes").text)
+    assert "Accrued costs" not in labels(page)
+    assert "Accrued costs" in labels(client.get("/m/1/statements?show=balance&all=yes").text)
 
 
 def test_rows_are_named_added_moved_and_removed(client):

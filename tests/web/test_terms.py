@@ -223,6 +223,8 @@ def test_a_line_is_settled_by_another_schedule_or_in_the_month(client):
     assert "settled_rent" not in build_plan(model_of(client)).model.line_by_name
     done(send(client, "settle", line="rent", by=""))
     assert "settled_rent" in build_plan(model_of(client)).model.line_by_name
+    done(send(client, "settle", line="monitoring_invoiced", by="kit_customers"))
+    assert "monitoring_invoiced" not in schedule_of(client, "municipal").settings["of"]
     refused(send(client, "settle", line="panel_revenue", by="kit_customers"), "is the only line of Municipal customers")
     refused(send(client, "settle", line="rent", by=""), "Nothing was changed")
 

@@ -12,7 +12,7 @@ from widefork.core.flags import Flag
 from widefork.core.language.parse import parse
 from widefork.core.language.rename import rename_in_formula, rename_member_in_formula
 from widefork.core.language.syntax import At, names_in, walk
-from widefork.store.edits.rows import Apply, named_row, next_position, refuse_taken, swap_positions
+from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken, swap_positions
 from widefork.store.model_store import Edit
 from widefork.store.names import text_of
 from widefork.store.tables import (
@@ -357,6 +357,7 @@ def _flag_columns(flag: Flag) -> dict[str, Any]:
 
 
 def _refuse_used(edit: Edit, name: str, label: str) -> None:
-    users = [line.label for line in edit.names.lines if line.formula and name in names_in(parse(line.formula))]
+    lines = present_model(edit).lines  # also those that schedules write
+    users = [line.label for line in lines if line.formula and name in names_in(parse(line.formula))]
     if users:
         raise InvalidModel(f"{label} is used by {', '.join(users[:6])}. Change those formulas first.", name)

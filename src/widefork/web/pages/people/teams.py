@@ -21,6 +21,7 @@ from widefork.web.shared.settings import read_answer, read_setting
 
 LONGEST_LABEL = 60
 NOBODY: Mapping[MemberKey, Rule] = {(): read_rule(RULES, 0)}
+PROFILE = "ramp_profile"
 _FIRST = ("role", "region", "kind", "heads", "salary", "capacity", "ramp", "leaving", "hire_cost", "posts_to")
 FIRST_TEAMS = Setting(
     "teams", "teams", SettingKind.ROWS, columns=tuple(setting for setting in TEAM if setting.key in _FIRST),
@@ -65,7 +66,8 @@ def build_teams(plan: TeamPlan) -> TeamSheet:
 def _row(plan: TeamPlan, setting: Setting) -> AttributeRow:
     unit = setting.unit.replace("CUR", plan.model.currency)
     texts = tuple(
-        _text(setting, plan.teams.attributes.get(team, {}).get(setting.key, "")) for team in plan.teams.members
+        _shown(setting, plan.teams.attributes.get(team, {}).get(setting.key, ""), plan.model)
+        for team in plan.teams.members
     )
     usual = "" if setting.default in (None, 0, 0.0) else _text(setting, setting.default)
     hint = setting.hint
@@ -112,7 +114,7 @@ def _attributes(
         if setting.key not in texts:
             continue
         text = texts[setting.key].strip()
-        if text == _text(setting, before.get(setting.key, "")):
+        if text == _shown(setting, before.get(setting.key, ""), model):
             continue
         if not text:
             known.pop(setting.key, None)
@@ -125,8 +127,20 @@ def _attributes(
         if value is None:
             known.pop(setting.key, None)
         else:
-            known[setting.key] = value
+            known[setting.key] = _profile_named(value, model) if setting.key == PROFILE else value
     return known
+
+
+def _shown(setting: Setting, value: str | float, model: Model) -> str:
+    """A value as its field shows it; a profile, which is kept by name, by its label."""
+    if setting.key == PROFILE:
+        return next((p.label for p in model.profiles if p.name == value), str(value))
+    return _text(setting, value)
+
+
+def _profile_named(text: str, model: Model) -> str:
+    """The name of a profile whose label was typed; as typed where there is none, and so refused with the known ones."""
+    return next((p.name for p in model.profiles if text.lower() in (p.name.lower(), p.label.lower())), text)
 
 
 def new_team(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:

@@ -100,7 +100,8 @@ def _settle(model: Model, form: "MultiDict[str, str]") -> Apply:
     """Say who settles a line: taken out of the schedule it is in, and put into another."""
     line = model.line(form.get("line", ""))
     target = form.get("by", "")
-    steps: list[Apply] = []
+    taken_out: list[Apply] = []
+    put_in: list[Apply] = []
     told = "paid in the month"
     for given in model.schedules:
         names = list(given.settings.get("of", ()))
@@ -113,15 +114,15 @@ def _settle(model: Model, form: "MultiDict[str, str]") -> Apply:
                     f"{line.label} is the only line of {given.label}; remove that schedule instead, under its name.",
                     f"schedules/{given.name}",
                 )
-            steps.append(edits.change_schedule(given.name, "", settings={"of": left}))
+            taken_out.append(edits.change_schedule(given.name, "", settings={"of": left}))
         if given.name == target and line.name not in names:
-            steps.append(edits.change_schedule(given.name, "", settings={"of": [*names, line.name]}))
+            put_in.append(edits.change_schedule(given.name, "", settings={"of": [*names, line.name]}))
             told = f"settled by {given.label}"
     if target and target not in {given.name for given in model.schedules}:
         raise UnknownName("schedule", target, [given.name for given in model.schedules])
-    if not steps:
+    if not taken_out and not put_in:
         raise InvalidValue("Nothing was changed.")
-    return together(steps, f"{line.label}: {told}")
+    return together([*taken_out, *put_in], f"{line.label}: {told}")  # out first: one line has one schedule
 
 
 def _opening(model: Model, form: "MultiDict[str, str]") -> Apply:

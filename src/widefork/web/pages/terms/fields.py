@@ -94,12 +94,16 @@ def _choices(setting: Setting, model: Model) -> tuple[tuple[str, str], ...]:
 def _line_choices(
     setting: Setting, chosen: Any, schedule: Schedule, given: ScheduleSettings | None, model: Model, book: Book
 ) -> tuple[LineChoice, ...]:
-    assert setting.role is not None
-    owners = book.roles[setting.role]
+    owners = book.roles[setting.role] if setting.role is not None else {}
+    register = given.settings.get("register") if given is not None else None
     found = []
     for line in model.lines:
         is_chosen = line.name in chosen
-        if not is_chosen and not _fits(setting.role, line, schedule, model):
+        if setting.role is None:  # read only, and so by as many as like; over the members of the register
+            fits = len(line.dimensions) == 1 and register in (None, line.dimensions[0])
+        else:
+            fits = _fits(setting.role, line, schedule, model)
+        if not is_chosen and not fits:
             continue
         owner = owners.get(line.name)
         taken = owner.label if owner is not None and owner is not given else ""
