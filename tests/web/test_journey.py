@@ -101,7 +101,8 @@ def walk(page, address):
     page.get_by_role("link", name="Swings").click()
     page.get_by_label("Figure", exact=True).select_option(label="FY27 EBITDA")
     expect(page.locator("#swings tbody tr").first).to_contain_text("Kit price")
-    widest = [abs(number(text)) for text in page.locator("#swings tbody td:nth-child(3)").all_inner_texts()[:8]]
+    lowered, raised = (page.locator(f"#swings tbody td:nth-child({n})").all_inner_texts()[:8] for n in (3, 5))
+    widest = [max(abs(number(down)), abs(number(up))) for down, up in zip(lowered, raised, strict=True)]
     assert widest == sorted(widest, reverse=True)
 
     # 7. Work back: the bridge loan that keeps lowest cash at 0, kept in Worst
