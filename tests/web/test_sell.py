@@ -191,7 +191,9 @@ def test_add_what_you_sell_in_the_browser(page, address):
     page.get_by_label("share that pays by the year").fill("40 %")
     expect(page.locator("#sell-preview")).to_contain_text("recurring revenue a month")
     page.get_by_role("button", name="Write these lines").click()
-    expect(page.locator("#latest-sentence")).to_contain_text(re.compile(r"Sensor plans: \d+ lines written, subscription"))
+    expect(page.locator("#latest-sentence")).to_contain_text(
+        re.compile(r"Sensor plans: \d+ lines written, subscription")
+    )
     expect(page.locator("#section-sensor_plans")).to_be_attached()
     page.keyboard.press("Control+z")
     expect(page.locator("#section-sensor_plans")).to_have_count(0)

@@ -136,6 +136,7 @@ def test_orders():
         orders.append(10000 * 0.02 + 0.25 * (orders[-1] if orders else 0))
     assert months(plan, "orders") == pytest.approx(orders)
     assert months(plan, "revenue")[7] == pytest.approx(orders[7] * 60 * 0.9)
+    assert months(plan, "units")[7] == pytest.approx(orders[7] * 1.5 * 0.9)
     serving = orders[7] * 5 + orders[7] * 60 * 0.02 + orders[7] * 60 * 0.9 * 0.4
     assert months(plan, "serving")[7] == pytest.approx(serving)
     assert months(plan, "served")[7] == pytest.approx(serving / orders[7])
@@ -158,7 +159,7 @@ def test_market():
 def test_a_market_as_a_check_says_which_share_the_plan_implies():
     draft = write_pattern(
         PATTERNS["market"], model_of(timeline=Timeline(START, MONTHS)), "top", "Market",
-        {"size": 1200000, "reach": 0.3, "flag_above": 0.1},
+        {"size": 1200000, "reach": 0.3, "flag_above": 0.1, "share": 0.2, "each": 70},
     )  # fmt: skip
     plan = written("units")
     lines = [line for line in plan.model.lines if not line.is_generated]
@@ -168,12 +169,17 @@ def test_a_market_as_a_check_says_which_share_the_plan_implies():
     ))  # fmt: skip
     assert evaluate(both).series("top_implied")[0] == pytest.approx(4900 / 30000)
     assert both.model.limits[0].most == 0.1
+    # and the other way: what the share expected would give, and how many customers the plan's revenue is
+    assert evaluate(both).series("top_expected")[0] == pytest.approx(30000 * 0.2)
+    assert evaluate(both).series("top_against")[0] == pytest.approx(4900 / 6000)
+    assert evaluate(both).series("top_customers")[0] == pytest.approx(70)
+    assert "top_expected" not in posts_nowhere(both)
 
 
 def test_funnel():
     plan = written("funnel")
     leads = 8000 * 0.03
-    won, spent = leads * 0.25, 1500 + leads * 6
+    won, spent = leads * 0.25, 1500 + leads * 6 + leads * 0.25 * 10
     assert months(plan, "won")[0] == pytest.approx(won)
     assert months(plan, "acquisition")[0] == pytest.approx(spent / won)
     assert months(plan, "worth")[0] == pytest.approx(40 * 0.75 * 20)
@@ -453,6 +459,11 @@ def test_customers_are_opening_plus_joined_less_left(joining, lifetime, yearly, 
     moved = results.series("it_joined") - results.series("it_churned")
     np.testing.assert_allclose(np.diff(customers, prepend=2 * begun), moved, atol=1e-6)
     assert customers.min() >= -1e-6
+    # what is billed is earned or still owed as service, in every month
+    billed, earned = (results.series(f"it_{part}").cumsum() for part in ("billed", "ahead_earned"))
+    owed = results.series("deferred_revenue")
+    opening = plan.model.line("it_ahead_balance").opening
+    np.testing.assert_allclose(opening + billed, earned + owed, rtol=1e-9, atol=1e-6)
 
 
 @pytest.mark.parametrize(

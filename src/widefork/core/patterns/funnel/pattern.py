@@ -9,13 +9,12 @@ def _write(draft: PatternDraft) -> None:
     won_rate = draft.assume("win_rate", "% customers/lead")
     leads = draft.calculate("leads", "leads", "leads", f"{visits} * {leads_rate}")
     won = draft.calculate("won", "customers won", "customers", f"{leads} * {won_rate}")
-    spend = draft.name("cost")
+    parts = [draft.assume("spend", "CUR")]
     if draft.has("lead_cost"):
-        each = draft.assume("lead_cost", "CUR/lead")
-        draft.calculate("cost", "spent on winning them", "CUR", f"{draft.assume('spend', 'CUR')} + {leads} * {each}",
-                        "marketing_costs")  # fmt: skip
-    else:
-        draft.calculate("cost", "spent on winning them", "CUR", draft.assume("spend", "CUR"), "marketing_costs")
+        parts.append(f"{leads} * {draft.assume('lead_cost', 'CUR/lead')}")
+    if draft.has("customer_cost"):
+        parts.append(f"{won} * {draft.assume('customer_cost', 'CUR/customer')}")
+    spend = draft.calculate("cost", "spent on winning them", "CUR", " + ".join(parts), "marketing_costs")
     cost_each = draft.ratio("acquisition", "cost of winning one", "CUR/customer", spend, won)
     if draft.has("each"):
         each, margin = draft.assume("each", "CUR/customer"), draft.assume("margin", "%")
@@ -40,12 +39,14 @@ FUNNEL = Pattern(
                 most=1),
         Setting("spend", "spent a month", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("lead_cost", "spent for each lead", SettingKind.SERIES, "CUR", default=0, least=0),
+        Setting("customer_cost", "spent for each customer won", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("each", "revenue of a customer a month", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("margin", "gross margin of that", SettingKind.SERIES, "%", default=1, least=0, most=1),
         Setting("lifetime", "months a customer stays", SettingKind.SERIES, default=24, least=1),
     ),
     _write,
-    {"visits": 8000, "lead_rate": 0.03, "win_rate": 0.25, "spend": 1500, "lead_cost": 6, "each": 40, "margin": 0.75,
+    {"visits": 8000, "lead_rate": 0.03, "win_rate": 0.25, "spend": 1500, "lead_cost": 6, "customer_cost": 10,
+     "each": 40, "margin": 0.75,
      "lifetime": 20},
     ("won", "cost"),
 )  # fmt: skip

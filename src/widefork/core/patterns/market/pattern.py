@@ -14,6 +14,12 @@ def _write(draft: PatternDraft) -> None:
         revenue = draft.calculate("revenue", "revenue", "CUR", f"{reachable} * {share}", "revenue")
     else:
         revenue = "revenue"
+        if draft.has("share"):
+            # From the top down: what the share expected would be, beside what the plan comes to.
+            share = draft.assume("share", "%")
+            expected = draft.calculate("expected", "revenue the share expected would give", "CUR",
+                                       f"{reachable} * {share}")  # fmt: skip
+            draft.ratio("against", "the plan's revenue against that", "%", revenue, expected)
         implied = draft.ratio("implied", "share of the reachable market the plan takes", "%", revenue, reachable)
         if draft.has("flag_above"):
             most = float(draft.value("flag_above"))
@@ -39,8 +45,8 @@ MARKET = Pattern(
         Setting("reach", "share that can be reached", SettingKind.SERIES, "%", is_required=True, least=0, most=1),
         Setting("counts", "it is", SettingKind.CHOICE, default="check",
                 choices=choices(check="a check on the plan's revenue", revenue="revenue of its own")),
-        Setting("share", "share taken", SettingKind.SERIES, "%", default=0, least=0, most=1,
-                when=("counts", ("revenue",))),
+        Setting("share", "share taken, or expected", SettingKind.SERIES, "%", default=0, least=0, most=1,
+                hint="As a check: the revenue it would give stands beside the plan's."),
         Setting("flag_above", "flag an implied share above", SettingKind.AMOUNT, "%", least=0, most=1,
                 when=("counts", ("check",))),
         Setting("each", "revenue of a customer a month", SettingKind.SERIES, "CUR", default=0, least=0),

@@ -13,6 +13,9 @@ def _write(draft: PatternDraft) -> None:
         "repeat_orders", "orders again", "orders", f"before({orders}) * {draft.assume('repeat', '%')}"
     )
     draft.calculate("orders", "orders", "orders", f"{first} + {again}")
+    if draft.has("items"):
+        draft.calculate("units", "items sold and kept", "items",
+                        f"{orders} * {draft.assume('items', 'items/order')} * (1 - {returned})")  # fmt: skip
     revenue = draft.calculate("revenue", "revenue", "CUR", f"{orders} * {basket} * (1 - {returned})", "revenue")
     costs = []
     if draft.has("shipping"):
@@ -41,12 +44,14 @@ ORDERS = Pattern(
         Setting("returned", "share sent back", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting("repeat", "share of last month's orders that come again", SettingKind.SERIES, "%", default=0, least=0,
                 most=1),
+        Setting("items", "items in an order", SettingKind.SERIES, default=1, least=0),
         Setting("shipping", "shipping for an order", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("fee", "payment fee, share of the basket", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting("goods", "goods, share of revenue", SettingKind.SERIES, "%", default=0, least=0, most=1),
     ),
     _write,
-    {"visits": 10000, "order_rate": 0.02, "basket": 60, "returned": 0.1, "repeat": 0.25, "shipping": 5, "fee": 0.02,
+    {"visits": 10000, "order_rate": 0.02, "basket": 60, "items": 1.5, "returned": 0.1,
+     "repeat": 0.25, "shipping": 5, "fee": 0.02,
      "goods": 0.4},
     ("revenue", "orders"),
 )  # fmt: skip

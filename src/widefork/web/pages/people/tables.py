@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from widefork.core.finance.schedules.people.ramps import ramp_weights
 from widefork.core.lines import MemberKey
 from widefork.web.pages.people.plan import TeamPlan, months_of
 from widefork.web.shared import formats
@@ -99,9 +100,15 @@ def _label(view: View, plan: TeamPlan, part: str) -> str:
 
 
 def _notices(view: View, plan: TeamPlan) -> tuple[str, ...]:
-    """What is capped, and why: more to be let go than are there."""
+    """What is capped, and why: more to be let go than are there; and what was perhaps forgotten: a ramp."""
     found = list(plan.draft.notices)
     for team in plan.teams:
+        can_do, hired = (months_of(view, plan, part, (team,)) for part in ("capacity_of_team", "hires"))
+        if any(can_do) and any(hired) and len(ramp_weights(plan.draft, team)) == 1:
+            found.append(
+                f"{team}: people are hired without a ramp, and count in full from their first month. Say under Teams "
+                "how many months it takes."
+            )
         months = months_of(view, plan, "not_there", (team,))
         place = next((place for place, value in enumerate(months) if value > 1e-9), None)
         if place is not None:
