@@ -159,13 +159,9 @@ def choose_edit(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:
     known |= {"person": person, "training": fit.cost}
     told = f"{seat}: {person} chosen"
     steps = [edits.change_member(plan.seats.name, seat, told, seat, known)]
-    opened = ""
-    if not fit.is_there:
-        opened = _free_name(f"{person}'s place", plan)
-        again = start.plus(plan.draft.value("lead_months"))
-        steps.append(edits.add_member(
-            plan.seats.name, opened, told, {plan.teams.name: fit.team, "start": str(again)}
-        ))  # fmt: skip
+    opened = _free_name(f"{person}'s place", plan)
+    again = start.plus(plan.draft.value("lead_months"))
+    steps.append(edits.add_member(plan.seats.name, opened, told, {plan.teams.name: fit.team, "start": str(again)}))
     held = [
         one for one in plan.seats.members if one != seat and plan.seats.attributes.get(one, {}).get("person") == person
     ]
@@ -177,7 +173,7 @@ def choose_edit(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:
             steps.append(edits.change_member(plan.seats.name, one, told, one, {**before, "person": ""}))
     if fit.manager:
         text = f"{person} ({fit.team}) is planned for {seat} in {team} from {start.label}."
-        text += f" Their place opens: {opened}." if opened else ""
+        text += f" Their place opens: {opened}, to be hired for {again.label}."
         steps.append(edits.write_note(fit.manager, text, told))
     return together(steps, told)
 
