@@ -6,7 +6,7 @@ from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import START, company, given, series
+from tests.small import START, calculated, company, given, series
 from widefork.core.axes import Dimension, Timeline
 from widefork.core.changes import Change, Operation
 from widefork.core.closing import Closing
@@ -32,6 +32,7 @@ def months(first=1, last=24):
 
 
 one_off = st.builds(lambda month, amount: {"one_off": {month: amount}}, months(), money)
+one_off_heads = st.builds(lambda month, heads: {"one_off": {month: heads}}, months(), small)
 average = st.sampled_from(["opening", "average"])
 trade = st.one_of(
     st.fixed_dictionaries({"days": st.floats(0, 200), "new_terms": st.sampled_from(["open", "new"])}),
@@ -50,7 +51,18 @@ asset = st.one_of(
 }))  # fmt: skip
 
 
-CLOSED = ["a_receivables_balance", "a_payables_balance", "a_prepaid_billing_balance", "a_prepaid_costs_balance",
+contract = st.fixed_dictionaries({
+    "fee": money, "rhythm": st.sampled_from(["monthly", "quarterly", "yearly"]), "start": months(1, 20),
+    "renewal": shares, "probability": shares, "status": st.sampled_from(["held", "hoped"]),
+})  # fmt: skip
+team = st.fixed_dictionaries({
+    "heads": st.floats(0, 20), "salary": money, "full_time": shares, "bonus": rates, "benefits": money,
+    "leaving": shares, "ramp": small, "capacity": money, "hire_cost": money, "leave_cost": money,
+    "posts_to": st.sampled_from(["people_costs", "cost_of_sales"]),
+})  # fmt: skip
+
+CLOSED = ["a_contracts_balance", "a_people_balance", "a_people_all_charges",
+          "a_receivables_balance", "a_payables_balance", "a_prepaid_billing_balance", "a_prepaid_costs_balance",
           "a_accrued_costs_balance", "a_inventory_balance", "a_other_balance_balance", "a_payroll_balance",
           "a_payroll_support_due", "a_fixed_assets_net_book_value", "a_asset_register_balance", "a_lease_liability",
           "a_lease_asset", "a_loan_balance", "a_overdraft_drawn", "a_grant_balance", "a_sales_tax_balance",
@@ -74,8 +86,16 @@ def companies(draw, closed=nothing_closed):
     sale, cost, late = draw(money), draw(money), draw(small)
     register = Dimension("assets", ("One", "Two"), attributes={"One": draw(asset), "Two": draw(asset)})
     owned = sum(known.get("book_value", 0) for known in register.attributes.values())
+    agreed = Dimension("agreed", ("One", "Two"), attributes={"One": draw(contract), "Two": draw(contract)})
+    teams = Dimension("teams", ("One", "Two"), attributes={"One": draw(team), "Two": draw(team)})
+    seats = Dimension("seats", ("Seat",), attributes={"Seat": {"teams": "Two", "start": draw(months())}})
     parts = {
-        "receivables": {"of": ["sales"], **draw(trade), "opening_balance": sale, "bad_debt": draw(shares)},
+        "contracts": {"register": "agreed", "of": ["retainers"], "counts": draw(st.sampled_from(["weighted", "held"]))},
+        "people": {"register": "teams", "seats": "seats", "hires": ["joiners"], "let_go": ["leavers"],
+                   "demand": ["asked"], "charge_rate": draw(rates), "charges_paid_after": late,
+                   "opening_charges": draw(money), "pay_rise": draw(rates), "stretch_share": draw(shares),
+                   "stretch_limit": draw(shares)},
+        "receivables": {"of": ["sales", "retainers"], **draw(trade), "opening_balance": sale, "bad_debt": draw(shares)},
         "payables": {"of": ["costs", "premium"], **draw(trade), "opening_ages": [cost]},
         "prepaid_billing": {"of": ["fees"], "share_ahead": draw(shares), "months": draw(terms),
                             "opening_balance": draw(money), "opening_months": draw(terms)},
@@ -103,7 +123,8 @@ def companies(draw, closed=nothing_closed):
         "equity": {"paid_in": draw(one_off), "drawn": draw(one_off)},
         "dividends": {"share": draw(shares), "amount": draw(one_off)},
         "grant": {"granted": draw(one_off), "treatment": draw(st.sampled_from(["income", "spread", "asset"]))},
-        "sales_tax": {"on_sales": ["sales", "fees"], "rate": draw(rates), "on_purchases": ["costs", "audit"],
+        "sales_tax": {"on_sales": ["sales", "fees", "retainers"], "rate": draw(rates),
+                      "on_purchases": ["costs", "audit"],
                       "purchase_rate": draw(rates), "on_equipment": "taxed", "paid_after": draw(small),
                       "rhythm": draw(st.sampled_from(["monthly", "quarterly", "yearly"])),
                       "opening_balance": draw(money)},
@@ -115,7 +136,8 @@ def companies(draw, closed=nothing_closed):
     assets = [sale, parts["prepaid_costs"]["opening_balance"], parts["inventory"]["opening_balance"], owned,
               parts["other_balance"]["opening_balance"], parts["fixed_assets"]["opening_net_book_value"],
               parts["payroll"]["opening_support"] if parts["payroll"]["support_received_after"] else 0]  # fmt: skip
-    owed = [cost, parts["payroll"]["opening_charges"] if late else 0, parts["income_tax"]["opening_payable"]]
+    owed = [cost, parts["payroll"]["opening_charges"] if late else 0, parts["income_tax"]["opening_payable"],
+            parts["people"]["opening_charges"] if late else 0]  # fmt: skip
     owed += [
         parts[kind]["opening_balance"]
         for kind in ("prepaid_billing", "accrued_costs", "loan", "overdraft", "sales_tax")
@@ -124,6 +146,10 @@ def companies(draw, closed=nothing_closed):
     closings = draw(closed)
     lines = (
         given("fees", monthly(draw(amounts)), unit="EUR"),
+        calculated("retainers", "a_contracts_billed", unit="EUR"),
+        given("joiners", draw(one_off_heads), ("teams",), unit="heads"),
+        given("leavers", draw(one_off_heads), ("teams",), unit="heads"),
+        given("asked", draw(money), ("teams",), unit="hours"),
         given("premium", monthly(draw(amounts)), unit="EUR"),
         given("audit", draw(money), unit="EUR", posts_to="administration_costs"),
         given("pay", draw(money), unit="EUR", posts_to="people_costs"),
@@ -134,7 +160,7 @@ def companies(draw, closed=nothing_closed):
         sales=monthly(draw(amounts)),
         costs=monthly(draw(amounts)),
         lines=lines,
-        more_dimensions=(register,),
+        more_dimensions=(register, agreed, teams, seats),
         timeline=Timeline(START, 24, draw(st.integers(1, 12)), START.plus(2)),
         closings=tuple(closings),
         opening_balances={
@@ -147,9 +173,11 @@ def companies(draw, closed=nothing_closed):
 
 CHANGED = ["sales", "costs", "a_receivables_bad_debt", "a_loan_rate", "a_fixed_assets_bought", "a_lease_payment",
            "a_loan_postponed", "a_income_tax_put_off",
-           "a_overdraft_limit", "a_sales_tax_rate", "a_inventory_days", "pay"]  # fmt: skip
+           "a_overdraft_limit", "a_sales_tax_rate", "a_inventory_days", "pay", "a_contracts_fee", "joiners",
+           "a_people_salary",
+           "a_people_seat_counts", "leavers"]  # fmt: skip
 PUT_OFF = ["a_receivables_collected", "a_payables_paid", "a_sales_tax_paid", "a_payroll_charges_paid",
-           "settled_rent", "a_accrued_costs_paid"]  # fmt: skip
+           "settled_rent", "a_accrued_costs_paid", "a_people_paid", "a_people_charges_paid"]  # fmt: skip
 adjustments = st.lists(
     st.one_of(
         st.builds(Change, st.sampled_from(CHANGED), st.sampled_from([Operation.SET, Operation.ADD, Operation.SCALE]),

@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 
 from tests.small import calculated, given, plan_of, series
 from widefork.core.axes import Dimension
-from widefork.core.engine import evaluate
+from widefork.core.engine import evaluate, with_machine
 from widefork.core.errors import FormulaError, InvalidModel
+from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.model import Profile
 from widefork.core.graph.plan import check_model
 from widefork.core.language.check import Scope, check_formula
@@ -329,3 +330,17 @@ def test_looking_ahead_holds_the_last_month():
     )  # fmt: skip
     assert series(plan, "bought") == [30, 40, 40, 40]
     assert series(plan, "next") == [3, 3, 3, 2]
+
+
+def test_mappings_hold_where_a_register_has_one_member_only():
+    seats = Dimension("seat", ("One",), attributes={"One": {"team": "Lab"}})
+    people = Dimension("crew", ("Ada",), attributes={"Ada": {"team": "Lab"}})
+    plan = plan_of(
+        given("pay", {("Lab",): 10, ("Field",): 20}, ("team",)), given("share", {("One",): 2}, ("seat",)),
+        calculated("each", "share * spread_to(pay, seat)", ("seat",)),
+        calculated("all", "sum_by(share * spread_to(pay, seat), team)", ("team",)),
+        more_dimensions=(Dimension("team", ("Lab", "Field")), seats, people),
+    )  # fmt: skip
+    for evaluated in (evaluate_plainly(plan), with_machine(plan)):
+        assert evaluated.series("each", ("One",)).tolist() == [20] * 6
+        assert evaluated.values("all")[..., 0].tolist() == [[20] * 6, [0] * 6]

@@ -96,14 +96,24 @@ class FormulaValues:
         """Return what a function over members makes of the values of its first argument."""
         function = FUNCTIONS[call.function]
         if function.kind is Kind.MAPPING:
-            return self._mapped(function, value, call.arguments[1])
+            return self._mapped(function, value, call)
         named = {argument.name for argument in call.arguments[1:] if isinstance(argument, syntax.Name)}
         axes = tuple(a for a, d in enumerate(self.model.dimensions) if not named or d.name in named)
         return function.evaluate(value, axes)
 
-    def _mapped(self, function: Function, value: Values, named: Node) -> Values:
-        spread = frozenset(d.name for a, d in enumerate(self.model.dimensions) if value.shape[a] > 1 or len(d) == 1)
-        pair = mapped_pair(function.name, spread, getattr(named, "name", ""), maps_of(self.model))
+    def _mapped(self, function: Function, value: Values, call: syntax.Call) -> Values:
+        named = getattr(call.arguments[1], "name", "")
+        read = syntax.names_in(call.arguments[0])
+        known = [self.model.line_by_name[name] for name in read if name in self.model.line_by_name]
+        # A dimension with one member leaves no trace in the shape; whether the value has it, its lines say.
+        single = {name for line in known for name in line.dimensions}
+        is_sure = len(known) == len(read)
+        spread = frozenset(
+            d.name
+            for a, d in enumerate(self.model.dimensions)
+            if value.shape[a] > 1 or (len(d) == 1 and (d.name in single or not is_sure))
+        )
+        pair = mapped_pair(function.name, spread - {named}, named, maps_of(self.model))
         if pair is None:
             raise TypeError(f"{function.name} has no mapping to go along")
         own, other = (self.model.dimension_by_name[name] for name in pair)
