@@ -9,6 +9,8 @@ from widefork.demo import build_demo
 from widefork.web.app import create_app
 from widefork.web.pages import PAGES
 from widefork.web.pages.frame.doings import DOINGS
+from widefork.web.pages.people.routes import CHANGES as CHANGING
+from widefork.web.pages.people.routes import EDITS as PEOPLE
 from widefork.web.pages.statements.doings import DOINGS as ARRANGING
 from widefork.web.pages.terms.doings import DOINGS as TERMS
 
@@ -95,6 +97,23 @@ WORDS = [
     "deposits",
     "units",
     "kits",
+    "contracts",
+    "outgoings",
+    "Samplers Coast",
+    "Sampler Coast 4",
+    "Lab analysts",
+    "role:Sampler",
+    "all",
+    "pay",
+    "more",
+    "fewer",
+    "Second lab",
+    "second_lab",
+    "30 60 20 100",
+    "sampling 3, chemistry 2",
+    "Ada",
+    "Coast 6\tSamplers Coast\t\tMar 27\nCoast 7\tSupport\t\tApr 27",
+    "name\tteam\tmanager\tsampling\nHilde\tSupport\tOkan\t3",
     "-10 % to +5 %",
     "[]",
     '{"kind": "type", "rows": [["rent", ""]], "months": ["2027-01"], "value": "5"}',
@@ -102,6 +121,9 @@ WORDS = [
     '{"kind": "clear", "rows": [["rent", ""], ["revenue", ""]], "months": ["2027-01"], "skip": true}',
     '{"kind": "adjust", "rows": [["rent", ""]], "months": ["2027-01"], "value": "1e300 in total"}',
 ]
+ROWS = ["mix.0.name", "mix.0.share", "mix.1.name", "mix.1.price", "contracts.0.name", "contracts.0.fee",
+        "contracts.0.start", "contracts.0.end", "costs.3.name", "costs.3.kind", "costs.3.amount", "costs.3.driver",
+        "costs.3.start", "joining", "customers", "tiers.99999999999.name"]  # fmt: skip
 anything = st.sampled_from(WORDS) | st.text(max_size=12)
 FORMS = {
     "drivers/cells": ["gesture", "case", "seen", "back", "despite", "unlocked", "message_at"],
@@ -193,8 +215,46 @@ FORMS = {
         ]
         for doing in TERMS
     },
-    "sell/preview": ["pattern", "label", "units", "price", "counted", "by"],
-    "sell/write": ["pattern", "label", "units", "price", "counted", "by", "seen", "back"],
+    **{
+        f"people/{doing}": [
+            "label",
+            "member",
+            "team",
+            "start",
+            "end",
+            "share",
+            "salary",
+            "move",
+            "person",
+            "text",
+            "like",
+            "who",
+            "what",
+            "amount",
+            "month",
+            "level",
+            "first",
+            "rebound",
+            "shape",
+            "drawn",
+            "seat",
+            "asks",
+            "0.name",
+            "0.salary",
+            "3.ramp_profile",
+            "3.leaving",
+            "teams.0.name",
+            "teams.0.heads",
+            "teams.0.region",
+            "work",
+            "case",
+            "seen",
+            "back",
+        ]
+        for doing in (*PEOPLE, *CHANGING, "hire", "start")
+    },
+    "sell/preview": ["pattern", "label", "units", "price", "counted", "by", *ROWS],
+    "sell/write": ["pattern", "label", "units", "price", "counted", "by", *ROWS, "seen", "back"],
     "sell/remove": ["section", "seen", "back"],
     "waterline/act": ["line", "doing", "share", "first", "last", "months", "case", "seen", "back"],
     "waterline/add": ["money", "amount", "month", "months", "rate", "case", "seen", "back"],
@@ -254,7 +314,8 @@ FORMS = {
 QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
            "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer",
-           "close", "act", "add", "weeks", "list", "pattern"]  # fmt: skip
+           "close", "act", "add", "weeks", "list", "pattern", "plan", "team", "measure", "seat", "row",
+           "under"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
     "actuals/template.csv",
     "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
