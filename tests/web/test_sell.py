@@ -133,6 +133,7 @@ def test_lines_are_written_by_member(client):
         ({"mix.0.share": "50 %"}, "Row 1 of the mix needs a name"),
         ({"mix.0.name": "Small", "mix.0.share": "50 %"}, "adds to 50 %"),
         ({"price": "Kit revenue"}, "Kit revenue is"),
+        ({"pattern": "events", "types.0.name": "Talk", "types.0.events": "Rent"}, "Talk, How many a month"),
         ({"pattern": "customer_metrics", "customers": "nobody"}, "expected the name of a line; got “nobody”"),
     ],
 )

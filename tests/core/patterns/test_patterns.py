@@ -447,6 +447,24 @@ def test_an_answer_may_be_a_line_that_is_there_already():
         written("units", price={"line": "fees"})
     with pytest.raises(InvalidModel, match="no line"):
         written("units", units={"line": "nowhere"})
+    dues = written("subscription", tiers=None, joining={"line": "joined"}, launch=None, trial_months=None)
+    assert months(dues, "joined") == [10] * MONTHS
+
+
+@pytest.mark.parametrize(
+    ("name", "answers"),
+    [
+        ("subscription", {"price": {"line": "fees"}}),
+        ("subscription", {"tiers": None, "lifetime": {"line": "heads"}, "leaving_by": "joined"}),
+        ("subscription", {"tiers": None, "free_months": {"line": "heads"}, "yearly_at_start": 5}),
+        ("units", {"price": {"line": "fees"}, "mix": [{"name": "One", "share": 1.0}]}),
+        ("contracts", {"target": {"line": "fees"}}),
+    ],
+)
+def test_a_line_cannot_be_read_where_numbers_differ_by_tier_or_year(name, answers):
+    with pytest.raises(InvalidModel, match=r"give a number or a rule|is in heads") as fault:
+        written(name, **answers)
+    assert fault.value.place in answers
 
 
 @settings(max_examples=20)

@@ -104,6 +104,18 @@ class PatternDraft:
         except WideforkError as fault:
             raise InvalidModel(getattr(fault, "sentence", str(fault)), key) from fault
 
+    def rule(self, key: str) -> Rule:
+        """Return a series' answer where only a number or a rule will do; raise InvalidModel where it reads a line."""
+        answer = self.value(key)
+        if isinstance(answer, Line):
+            raise self.refuse(
+                f"{answer.label} cannot be read here, where it would differ by tier, kind or year; give a number or a "
+                "rule.",
+                key,
+            )
+        found: Rule = answer
+        return found
+
     def refuse(self, sentence: str, key: str) -> InvalidModel:
         """Return the error to raise about an answer."""
         return InvalidModel(sentence, key)

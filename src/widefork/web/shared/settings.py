@@ -106,11 +106,18 @@ def _rows(setting: Setting, form: Mapping[str, str], model: Model) -> list[dict[
         if not name and not any(cell.strip() for cell in typed):
             continue
         try:
-            row = {column.key: read_answer(column, cells, model) for column in setting.columns}
+            row = {column.key: _read_cell(column, cells, model) for column in setting.columns}
         except InvalidValue as fault:
             raise InvalidValue(f"{name or f'Row {place + 1}'}, {fault.sentence}") from fault
         found.append({NAME: name, **{key: value for key, value in row.items() if value is not None}})
     return found
+
+
+def _read_cell(column: Setting, cells: Mapping[str, str], model: Model) -> Any:
+    """A cell's answer; only a column of lines takes the name of one."""
+    if column.kind is SettingKind.LINE:
+        return read_answer(column, cells, model)
+    return read_setting(column, cells[column.key], None, model.currency)
 
 
 def read_setting(setting: Setting, typed: str, now: Any, currency: str) -> Any:

@@ -19,7 +19,7 @@ def _write(draft: PatternDraft) -> None:
     register = draft.members("list", "contracts", [row[NAME] for row in rows], attributes)
     settings = {"register": register, "of": [draft.name("invoiced")], "counts": draft.value("counts")}
     if draft.has("target"):
-        settings["target"] = write_rule(RULES, draft.value("target"))
+        settings["target"] = write_rule(RULES, draft.rule("target"))
     draft.schedule("contracts", "book", "contracts", **settings)
     draft.calculate("invoiced", "invoiced", "CUR", draft.name("book_billed"))
     held = draft.calculate("held", "fees a month, held", "CUR", draft.name("book_held"))

@@ -58,7 +58,10 @@ class _Spread:
 def _write(draft: PatternDraft) -> None:
     spread = _spread_of(draft)
     _write_leaving(draft, spread)
-    price = draft.assume_each("price", "price a month", "CUR/customer", _prices(draft, spread), spread.tier)
+    if spread.tier:
+        price = draft.assume_each("price", "price a month", "CUR/customer", _prices(draft, spread), spread.tier)
+    else:
+        price = draft.assume("price", "CUR/customer")
     free = draft.assume("free_months", "months")
     _write_joining(draft, spread)
     _write_customers(draft, spread)
@@ -104,7 +107,7 @@ def _spread_of(draft: PatternDraft) -> _Spread:
 
 
 def _prices(draft: PatternDraft, spread: _Spread) -> dict[MemberKey, Any]:
-    return spread.each_tier("price", draft.value("price"))
+    return spread.each_tier("price", draft.rule("price"))
 
 
 def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
@@ -114,7 +117,7 @@ def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
     label = draft.pattern.question(asked).label
     if spread.cohort:
         timeline = draft.model.timeline
-        values = draft.value(asked).values(timeline)
+        values = draft.rule(asked).values(timeline)
         years = timeline.fiscal_years()
         first = {(AT_START,): float(values[0])}
         by_year = first | {(year.label,): float(values[timeline.index(year.first)]) for year in years}
@@ -195,13 +198,14 @@ def _write_customers(draft: PatternDraft, spread: _Spread) -> None:
 def _write_ahead(draft: PatternDraft, spread: _Spread, billed: str) -> None:
     timeline = draft.model.timeline
     begun = spread.each_tier("yearly_at_start", draft.value("yearly_at_start") if not spread.tiers else 0.0)
-    months_free = float(draft.value("free_months").values(timeline)[0])
-    prices = _prices(draft, spread)
-    yearly = sum(
-        count * (rule if isinstance(rule, float) else float(rule.values(timeline)[0]))
-        for count, rule in zip(begun.values(), prices.values(), strict=True)
-    )
-    opening = yearly * (12 - months_free) / 12 * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
+    opening = 0.0
+    if any(begun.values()):
+        months_free = float(draft.rule("free_months").values(timeline)[0])
+        yearly = sum(
+            count * (rule if isinstance(rule, float) else float(rule.values(timeline)[0]))
+            for count, rule in zip(begun.values(), _prices(draft, spread).values(), strict=True)
+        )
+        opening = yearly * (12 - months_free) / 12 * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
     draft.schedule("prepaid_billing", "ahead", "paid ahead", of=[billed], share_ahead=1, months=12,
                    **({"opening_balance": opening, "opening_months": 11} if opening else {}))  # fmt: skip
     if opening:

@@ -16,7 +16,7 @@ def _write(draft: PatternDraft) -> None:
         total = draft.assume("units", many, spread=False)
         share = draft.assume_each("share", "share of the whole", "%", {(row[NAME],): row["share"] for row in mix}, over)
         units = draft.calculate("sold", "sold", many, f"{total} * {share}", over=over)
-        prices = {(row[NAME],): draft.value("price") if row["price"] is None else row["price"] for row in mix}
+        prices = {(row[NAME],): draft.rule("price") if row["price"] is None else row["price"] for row in mix}
         price = draft.assume_each("price", "price of one", f"CUR/{one}", prices, over)
     else:
         units, price = draft.assume("units", many), draft.assume("price", f"CUR/{one}")
