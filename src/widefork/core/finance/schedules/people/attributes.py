@@ -31,7 +31,7 @@ SEAT = (
     Setting("role", "role", SettingKind.TEXT),
     Setting("start", "starts", _M, is_required=True),
     Setting("end", "ends", _M, hint="The last month; empty while none is planned."),
-    Setting("share", "share of full time", _A, "%", least=0, most=1, hint="Empty: the team's."),
+    Setting("share", "share of full time", _A, "%", least=0.01, most=1, hint="Empty: the team's."),
     Setting("salary", "salary, if different", _A, "CUR", least=0),
     Setting("move", "belongs to the move", SettingKind.TEXT, hint="Then it counts where that move is switched on."),
     Setting("person", "person", SettingKind.TEXT, hint="Somebody who is there already moves, and is not hired."),
