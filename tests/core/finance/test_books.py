@@ -11,6 +11,7 @@ from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.books import unexplained_lines
 from widefork.core.finance.statements import CHECKS
+from widefork.core.graph.model import ScheduleSettings
 
 MARCH = START.plus(2)
 AT = 2
@@ -161,3 +162,26 @@ def test_a_month_is_closed_once():
     with pytest.raises(InvalidModel, match="appears twice"):
         company(timeline=Timeline(START, 12, 1, MARCH), closings=twice)
     assert Closing(Month(2026, 3)) == Closing(MARCH)
+
+
+def test_four_hundred_costs_of_one_caption_add_up():
+    costs = [given(f"cost_{n}_of_what_an_office_uses", n, unit="EUR", posts_to="premises_costs") for n in range(400)]
+    plan = company(lines=costs)
+    assert not plan.problems
+    results = evaluate(plan)
+    assert results.series("premises_costs")[0] == 399 * 400 / 2
+    assert results.series("profit_before_tax")[0] == 1000 - 600 - 399 * 400 / 2
+
+
+def test_long_terms_counted_on_from_a_closing_by_age_are_read():
+    """Every month the terms reach back over is written out twice there: before the closing and after it."""
+    closing = Closing(START, {"a_payables_balance": 500.0}, {"a_payables": (200.0, 300.0)})
+    settings = {"of": ["costs"], "days": 60, "new_terms": "new", "opening_balance": 1200}
+    plan = company(
+        ScheduleSettings("payables", "a_payables", "What suppliers wait for", settings),
+        timeline=Timeline(START, 6, 1, START),
+        closings=(closing,),
+        opening_balances={"cash": 1200},
+    )
+    assert not plan.problems
+    assert evaluate(plan).series("a_payables_balance")[:2].tolist() == [500, 300 + 600]

@@ -68,12 +68,30 @@ def test_every_mistake_in_the_table_gets_its_sentence(wording):
         ("a)", "closes nothing"),
         ("if a else b", "if condition then value else other value"),
         ("(" * 3000 + "a", "nested too deeply|bracket is still open"),
-        ("a" * 5000, "4000 are allowed"),
+        ("*".join("a" * 100), "nested too deeply"),
+        ("a" * 100_001, "100000 are allowed"),
     ],
 )
 def test_other_mistakes_say_what_to_do(text, said):
     with pytest.raises(FormulaError, match=said):
         parse(text)
+
+
+@given(st.lists(st.tuples(st.sampled_from("+-"), st.integers(0, 99)), min_size=1, max_size=400))
+def test_a_long_sum_is_shallow_and_means_and_reads_the_same(terms):
+    text = "".join(f" {sign} {number}" for sign, number in terms).removeprefix(" + ")
+    text = f"0{text}" if text.startswith(" - ") else text
+    tree = parse(text)
+
+    def worth(node):
+        if isinstance(node, syntax.Number):
+            return node.value
+        left, right = worth(node.left), worth(node.right)
+        return left + right if node.operator == "+" else left - right
+
+    assert worth(tree) == sum(number if sign == "+" else -number for sign, number in terms)
+    assert syntax.depth(tree) <= 30
+    assert print_formula(tree) == text
 
 
 def test_a_fault_points_at_its_place():

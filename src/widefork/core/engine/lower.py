@@ -264,11 +264,8 @@ class _Writer:
         reads = {n for _, term in rest for n in syntax.names_in(term)}
         if len(own) != 1 or own[0][0] < 0 or not rest or name in reads:
             return None
-        total: Node | None = None
-        for sign, term in rest:
-            signed = term if sign > 0 else syntax.Negative(term)
-            total = signed if total is None else syntax.Operation("+" if sign > 0 else "-", total, term)
-        return total
+        head = rest[0][1] if rest[0][0] > 0 else syntax.Negative(rest[0][1])
+        return syntax.add_up(head, [("+" if sign > 0 else "-", term) for sign, term in rest[1:]], head.spot)
 
     def _write_carried(self, name: str, rest: Node) -> None:
         history = self.histories.get(name, 0)

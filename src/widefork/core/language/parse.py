@@ -12,7 +12,12 @@ from widefork.core.errors import FormulaError
 from widefork.core.language import syntax
 from widefork.core.language.wording import describe_fault
 
-LONGEST_FORMULA = 4000
+LONGEST_FORMULA = 100_000
+"""Letters; room for the sum of every line of a large model, none for a file pasted by mistake."""
+DEEPEST_FORMULA = 60
+"""Levels; whatever walks a formula may call itself several times a level."""
+
+_TOO_DEEP = "The formula is nested too deeply. Split it into lines."
 
 
 @lru_cache(maxsize=8192)
@@ -40,7 +45,7 @@ def parse(text: str) -> syntax.Node:
             text,
         )
     try:
-        return _Build().transform(_parser().parse(text))
+        tree: syntax.Node = _Build().transform(_parser().parse(text))
     except UnexpectedInput as fault:
         line, column = (fault.line, fault.column) if fault.line > 0 else (1, len(text) + 1)
         if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
@@ -48,7 +53,10 @@ def parse(text: str) -> syntax.Node:
         found = text[fault.pos_in_stream or 0] if isinstance(fault, UnexpectedCharacters) else fault_token(fault)
         raise FormulaError(describe_fault(text, found, line, column), text, line, column) from None
     except (RecursionError, VisitError):
-        raise FormulaError("The formula is nested too deeply. Split it into lines.", text) from None
+        raise FormulaError(_TOO_DEEP, text) from None
+    if syntax.depth(tree) > DEEPEST_FORMULA:
+        raise FormulaError(_TOO_DEEP, text)
+    return tree
 
 
 def fault_token(fault: UnexpectedInput) -> str:
@@ -105,7 +113,11 @@ class _Build(Transformer[Token, syntax.Node]):
         left, operator, right = parts
         return syntax.Operation(str(operator), left, right, spot=_spot(meta))
 
-    comparison = sum = product = _binary
+    comparison = product = _binary
+
+    def sum(self, meta: Any, parts: list[Any]) -> syntax.Node:
+        signs, terms = map(str, parts[1::2]), parts[2::2]
+        return syntax.add_up(parts[0], list(zip(signs, terms, strict=True)), _spot(meta))
 
     def power(self, meta: Any, parts: list[Any]) -> syntax.Node:
         return syntax.Operation("^", *parts, spot=_spot(meta))

@@ -1,12 +1,12 @@
 """Syntax tree back to text: the inverse of ``parse``, and the same with something else in place of names."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from widefork.core.language import syntax
-from widefork.core.language.syntax import Node
+from widefork.core.language.syntax import LONG_SUM, Node, add_up
 
 _STRENGTH = {
     "or": 1,
@@ -73,9 +73,28 @@ def _text(node: Node, show: Show) -> tuple[str, int]:
         case syntax.Conditional(condition, yes, no):
             parts = (_write(condition, show, 1), _write(yes, show, 0), _write(no, show, 0))
             return "if {} then {} else {}".format(*parts), 0
+        case syntax.Operation("+" | "-", _, syntax.Operation("+" | "-")) if (halves := _halved(node)) is not None:
+            first, *others = halves
+            pieces = [_write(first[1], show, 5), *(f"{sign} {_write(term, show, 6)}" for sign, term in others)]
+            return " ".join(pieces), 5
         case syntax.Operation(operator, left, right):
             return _operation(operator, left, right, show)
     raise TypeError(f"no text for {type(node).__name__}")
+
+
+def _halved(node: Node) -> list[tuple[str, Node]] | None:
+    """The terms of a sum that was long and so was halved, with their signs; None for brackets somebody wrote."""
+    terms = list(_terms(node, "+"))
+    whole = add_up(terms[0][1], terms[1:], node.spot)
+    return terms if len(terms) > LONG_SUM and whole == node else None
+
+
+def _terms(node: Node, sign: str) -> Iterator[tuple[str, Node]]:
+    if isinstance(node, syntax.Operation) and node.operator in ("+", "-"):
+        yield from _terms(node.left, sign)
+        yield from _terms(node.right, "+" if sign == node.operator else "-")
+    else:
+        yield sign, node
 
 
 def _at(name: str, member: str) -> str:

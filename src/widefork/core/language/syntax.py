@@ -1,10 +1,13 @@
 """The syntax tree of a formula, and small ways to walk it."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from widefork.core.axes import Month
+
+LONG_SUM = 16
+"""How many terms a sum has before its tree is halved."""
 
 
 @dataclass(frozen=True)
@@ -90,6 +93,33 @@ class Call(Node):
 
     function: str
     arguments: tuple[Node, ...]
+
+
+def add_up(first: Node, others: Sequence[tuple[str, Node]], spot: Spot) -> Node:
+    """Return a sum of terms, each after the first with its + or -.
+
+    A long one is halved, and its halves again: the sum of a thousand lines is then ten levels deep, and whatever walks
+    a tree by calling itself can walk it.
+    """
+    if len(others) < LONG_SUM:
+        total = first
+        for sign, term in others:
+            total = Operation(sign, total, term, spot=spot)
+        return total
+    half = len(others) // 2
+    outer, middle = others[half]
+    # What is taken away with the middle term is added again inside the part that is taken away.
+    after = [("+" if sign == outer else "-", term) for sign, term in others[half + 1 :]]
+    return Operation(outer, add_up(first, others[:half], spot), add_up(middle, after, middle.spot), spot=spot)
+
+
+def depth(node: Node) -> int:
+    """Return how many pieces stand inside one another at most."""
+    deepest, level = 0, [node]
+    while level:
+        deepest += 1
+        level = [child for parent in level for child in children(parent)]
+    return deepest
 
 
 def children(node: Node) -> tuple[Node, ...]:
