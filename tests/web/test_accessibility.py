@@ -11,6 +11,7 @@ PLACES = [
     "m/1/actuals", "m/1/actuals?close=2026-06",
     "m/1/waterline?case=worst&fold=supplier_payments&act=suppliers_paid", "m/1/waterline?weeks=yes&add=loan",
     "m/1/sell?pattern=market", "m/1/sell?pattern=contracts", "m/1/outgoings",
+    "m/1/cohorts?flow=watchpoint_joined",
     "m/1/people", "m/1/people?show=work", "m/1/people?show=cohorts", "m/1/people?show=shocks", "m/1/people?show=seats",
     "m/1/people?show=teams", "m/1/people?show=many", "m/1/people?show=hiring", "m/1/people?show=fill",
     "m/1/terms?open=staff",

@@ -315,7 +315,7 @@ QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "s
            "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
            "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer",
            "close", "act", "add", "weeks", "list", "pattern", "plan", "team", "measure", "seat", "row",
-           "under"]  # fmt: skip
+           "under", "flow", "of"]  # fmt: skip
 READS = [page.name for page in PAGES] + [
     "actuals/template.csv",
     "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",

@@ -7,7 +7,8 @@ from hypothesis import settings
 from hypothesis import strategies as st
 
 from tests.small import REGION, START, calculated, given, model_of
-from widefork.core.axes import Timeline
+from widefork.core.analysis.cohorts import flows_in, unfold
+from widefork.core.axes import Grain, Timeline
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.finance.assemble import build_plan
@@ -200,6 +201,18 @@ def test_sales_team():
     assert months(plan, "commissions")[9] == pytest.approx(expected[9] * 900 * 0.06)
     with pytest.raises(InvalidModel, match="give the size of a deal too"):
         written("sales_team", deal_size=None)
+
+
+def test_bookings_of_a_sales_team_by_hiring_cohort():
+    """A seller ramps evenly over four months and then closes 5 deals a month, 80 % of them, at 900."""
+    plan = written("sales_team")
+    assert dict(flows_in(plan))["it_hired"] == "it_heads"
+    found = unfold(plan, (), "it_hired", "it_revenue", Grain.QUARTER)
+    assert [(one.period.label, one.joined) for one in found.cohorts] == [("Q1 26", 1), ("Q2 26", 2)]
+    for one, (first, count) in zip(found.cohorts, ((1, 1), (5, 2)), strict=True):
+        ramped = [count * max(0, min(1.0, (month - first + 1) / 4)) for month in range(MONTHS)]
+        assert one.values.tolist() == pytest.approx([able * 5 * 0.8 * 900 for able in ramped])
+    assert found.before.tolist() == pytest.approx([2 * 5 * 0.8 * 900] * MONTHS)
 
 
 def test_freemium():

@@ -1,6 +1,7 @@
 """The pages, in the order of work. One line here per page."""
 
 from widefork.web.pages.actuals import PAGE as ACTUALS
+from widefork.web.pages.cohorts import PAGE as COHORTS
 from widefork.web.pages.compare import PAGE as COMPARE
 from widefork.web.pages.drivers import PAGE as DRIVERS
 from widefork.web.pages.frame import PAGE as FRAME
@@ -34,4 +35,5 @@ PAGES = (
     SEALS,
     SELL,
     OUTGOINGS,
+    COHORTS,
 )

@@ -177,13 +177,14 @@ class Draft:
             return dict(setting.choices)[value]
         return setting.shown(value) if isinstance(value, float) else str(getattr(value, "label", value))
 
-    def assume(self, key: str, note: str = "", history: Sequence[float] = ()) -> str:
-        """Write the assumption a series setting becomes; return its name."""
+    def assume(self, key: str, note: str = "", history: Sequence[float] = (), rollup: Rollup | None = None) -> str:
+        """Write the assumption a series setting becomes, rolled up as its unit usually is; return its name."""
         setting = self.schedule.setting(key)
         unit = setting.unit.replace("CUR", self.model.currency)
         rules = {(): self.value(key)}
         label = setting.label
-        self._add(key, label, unit, Rollup.default(unit), rules=rules, note=note, history=tuple(history))
+        usual = Rollup.default(unit)
+        self._add(key, label, unit, rollup or usual, rules=rules, note=note, history=tuple(history))
         return self.name(key)
 
     def assume_each(

@@ -11,7 +11,7 @@ from widefork.web.pages.people.seats import SeatList, build_seats
 from widefork.web.pages.people.shocks import Grid, build_grid
 from widefork.web.pages.people.tables import TABLES, Table, build_table
 from widefork.web.pages.people.teams import FIRST_TEAMS, TeamSheet, build_teams
-from widefork.web.pages.people.triangle import Triangle, build_triangle
+from widefork.web.pages.people.triangle import TeamCohorts, build_cohorts
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View, store
@@ -72,7 +72,7 @@ class PeoplePage:
     team: str
     table: Table | None = None
     chart: WorkChart | None = None
-    triangle: Triangle | None = None
+    cohorts: TeamCohorts | None = None
     seats: SeatList | None = None
     sheet: TeamSheet | None = None
     grid: Grid | None = None
@@ -99,7 +99,7 @@ def build(view: View, asked: dict[str, str]) -> PeoplePage:
         parts["table"] = build_table(view, plan, shows, team)
         parts["chart"] = _work_chart(view, plan, team) if shows == "work" and plan.has("work") else None
     elif shows == "cohorts":
-        parts["triangle"] = build_triangle(view, plan, team, asked.get("measure", ""), asked.get("fold") == "yes")
+        parts["cohorts"] = build_cohorts(view, plan, team, asked.get("measure", ""))
     elif shows == "seats":
         parts["seats"] = build_seats(view, plan)
     elif shows == "teams":

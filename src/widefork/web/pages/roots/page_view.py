@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from widefork.core.analysis.cohorts import adds_up, flows_in
 from widefork.core.analysis.sensitivity import elasticities
 from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.plan import STATEMENTS
@@ -24,6 +25,7 @@ class Bottom:
     Parameters
     ----------
     can_try : whether an amount can be tried on it here. changes : what this case changes of it, in words.
+    cohorts_url : where it stands by who came in when; empty where nobody does.
     """
 
     name: str
@@ -40,6 +42,7 @@ class Bottom:
     changes: tuple[str, ...]
     can_try: bool
     url: str
+    cohorts_url: str
     used_by: Links
     reaches: tuple[str, ...]
 
@@ -115,6 +118,7 @@ def _bottom(view: View, step: Step, latest: str) -> Bottom:
         tuple(change_words(c, model) for c in model.changes_of(view.address.case) if c.line == line.name),
         line.is_assumption and step.last >= timeline.first_plan,
         "" if line.source is not None and line.source.schedule == STATEMENTS else line_url(view.address, line),
+        _cohorts_url(view, line),
         tuple(
             (model.line(name).label, url_of(view.address, [Step(name, (), step.first, step.last)]))
             for name in direct
@@ -122,6 +126,16 @@ def _bottom(view: View, step: Step, latest: str) -> Bottom:
         ),
         _reaches(view, line.name),
     )
+
+
+def _cohorts_url(view: View, line: Line) -> str:
+    """Where the line stands by who came in when; empty where nobody does, or cohorts do not add up to it."""
+    flows = dict(flows_in(view.snapshot.plan))
+    if line.name in flows:
+        return view.address.url("cohorts", flow=line.name)
+    behind = view.snapshot.plan.upstream([line.name])
+    flow = next((name for name in flows if name in behind), "") if adds_up(line) and line.formula is not None else ""
+    return view.address.url("cohorts", flow=flow, of=line.name) if flow else ""
 
 
 def _by(line: Line) -> str:

@@ -92,7 +92,7 @@ def _write_targets(team: Team) -> None:
     draft.calculate("revenue_per_head", "revenue per head a month", f"if {heads} = 0 then 0 else revenue / {heads}",
                     unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
     if draft.has("heads_allowed"):
-        allowed = draft.assume("heads_allowed")
+        allowed = draft.assume("heads_allowed", rollup=BALANCE)
         draft.calculate("heads_gap", "heads beyond what is allowed", f"{heads} - {allowed}", unit="heads",
                         rollup=BALANCE)  # fmt: skip
     if draft.has("cost_allowed"):

@@ -1,0 +1,6 @@
+"""Any line by who came in when; opens from Drivers, People and Roots."""
+
+from widefork.web.pages.cohorts.routes import BLUEPRINT
+from widefork.web.shared.page import Page
+
+PAGE = Page("cohorts", "", 0, BLUEPRINT)
