@@ -268,6 +268,21 @@ def test_subscription_in_tiers():
     assert billed.sum() == pytest.approx(earned.sum() + results.series("deferred_revenue")[-1])
 
 
+def test_a_tier_may_give_its_own_months_free_and_share_by_the_year():
+    tiers = [
+        {"name": "Basic", "share": 0.75, "yearly_at_start": 24},
+        {"name": "Plus", "share": 0.25, "price": 35, "free_months": 3, "yearly_share": 0.8, "yearly_at_start": 12},
+    ]
+    plan = written("subscription", tiers=tiers)
+    for tier, share, price, by_year, paid, begun in (("Basic", 0.75, 15, 0.4, 10, 24), ("Plus", 0.25, 35, 0.8, 9, 12)):
+        monthly, yearly, signed, *_ = subscription(AFTER_LAUNCH, share, 1 / 25, by_year, (0, begun))
+        assert months(plan, "billed", tier) == pytest.approx([count * price * paid for count in signed])
+        recurring = [m * price + y * price * paid / 12 for m, y in zip(monthly, yearly, strict=True)]
+        assert months(plan, "recurring", tier) == pytest.approx(recurring)
+    (ahead,) = (given for given in plan.model.schedules if given.kind == "prepaid_billing")
+    assert ahead.settings["opening_balance"] == pytest.approx((24 * 15 * 10 + 12 * 35 * 9) / 12 * 5.5)
+
+
 def test_net_retention_is_what_a_year_leaves_of_recurring_revenue():
     steady = written("subscription", tiers=None, joining=0, monthly_at_start=100, yearly_share=0, launch=None,
                      trial_months=None)  # fmt: skip

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from widefork.core.axes import Month
+from widefork.core.axes import Month, Timeline
 from widefork.core.finance.schedules.setting import NAME, Setting, SettingKind, choices
 from widefork.core.graph.model import Limit
 from widefork.core.lines import BALANCE, MemberKey, OverTime, Rollup
@@ -62,7 +62,7 @@ def _write(draft: PatternDraft) -> None:
         price = draft.assume_each("price", "price a month", "CUR/customer", _prices(draft, spread), spread.tier)
     else:
         price = draft.assume("price", "CUR/customer")
-    free = draft.assume("free_months", "months")
+    free = _assume_by_tier(draft, spread, "free_months", "months")
     _write_joining(draft, spread)
     _write_customers(draft, spread)
     customers = draft.name("customers")
@@ -110,6 +110,15 @@ def _prices(draft: PatternDraft, spread: _Spread) -> dict[MemberKey, Any]:
     return spread.each_tier("price", draft.rule("price"))
 
 
+def _assume_by_tier(draft: PatternDraft, spread: _Spread, key: str, unit: str) -> str:
+    """An assumption for all customers, or by tier where a tier says its own."""
+    if all(row[key] is None for row in spread.tiers):
+        return draft.assume(key, unit)
+    return draft.assume_each(
+        key, draft.pattern.question(key).label, unit, spread.each_tier(key, draft.rule(key)), spread.tier
+    )
+
+
 def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
     """The share leaving a month and the months a customer stays: one given, the other following from it."""
     asked, other = ("churn", "lifetime") if draft.value("leaving") == "churn" else ("lifetime", "churn")
@@ -147,7 +156,7 @@ def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
     begins = launch.plus(wait + trial)
     paying = spread.whole(f"if month < {begins.words} then 0 else {came}")
     joined = draft.calculate("joined", "joined, paying", "customers", paying, over=spread.tier)
-    yearly = draft.assume("yearly_share", "%")
+    yearly = _assume_by_tier(draft, spread, "yearly_share", "%")
     by_year = draft.calculate("joined_yearly", "of them paying by the year", "customers",
                               spread.whole(f"{joined} * {yearly}"), over=spread.tier)  # fmt: skip
     over = (*spread.tier, *spread.cohort)
@@ -200,12 +209,12 @@ def _write_ahead(draft: PatternDraft, spread: _Spread, billed: str) -> None:
     begun = spread.each_tier("yearly_at_start", draft.value("yearly_at_start") if not spread.tiers else 0.0)
     opening = 0.0
     if any(begun.values()):
-        months_free = float(draft.rule("free_months").values(timeline)[0])
-        yearly = sum(
-            count * (rule if isinstance(rule, float) else float(rule.values(timeline)[0]))
-            for count, rule in zip(begun.values(), _prices(draft, spread).values(), strict=True)
+        of_tiers = begun.values(), _prices(draft, spread).values(), _months_free(draft, spread).values()
+        a_month = sum(
+            count * _first(price, timeline) * (12 - _first(free, timeline)) / 12
+            for count, price, free in zip(*of_tiers, strict=True)
         )
-        opening = yearly * (12 - months_free) / 12 * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
+        opening = a_month * 5.5  # twelve even cohorts have 0 to 11 months left, 5.5 on average
     draft.schedule("prepaid_billing", "ahead", "paid ahead", of=[billed], share_ahead=1, months=12,
                    **({"opening_balance": opening, "opening_months": 11} if opening else {}))  # fmt: skip
     if opening:
@@ -213,6 +222,14 @@ def _write_ahead(draft: PatternDraft, spread: _Spread, billed: str) -> None:
             "What yearly customers have paid ahead at the start counts as owed to them; set it against the opening "
             "balance sheet under Terms."
         )
+
+
+def _months_free(draft: PatternDraft, spread: _Spread) -> dict[MemberKey, Any]:
+    return spread.each_tier("free_months", draft.rule("free_months"))
+
+
+def _first(rule: Any, timeline: Timeline) -> float:
+    return rule if isinstance(rule, float) else float(rule.values(timeline)[0])
 
 
 def _write_reading(draft: PatternDraft, spread: _Spread, recurring: str, price: str, a_month: str) -> None:
@@ -238,6 +255,8 @@ def _write_reading(draft: PatternDraft, spread: _Spread, recurring: str, price: 
 TIERS = (
     Setting("share", "share of new ones", SettingKind.AMOUNT, "%", is_required=True, least=0, most=1),
     Setting("price", "price a month", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the price above."),
+    Setting("yearly_share", "by the year", SettingKind.AMOUNT, "%", least=0, most=1, hint="Empty: the share below."),
+    Setting("free_months", "months free", SettingKind.AMOUNT, least=0, most=11, hint="Empty: as said below."),
     Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0),
     Setting("yearly_at_start", "by the year at the start", SettingKind.AMOUNT, default=0.0, least=0),
 )
