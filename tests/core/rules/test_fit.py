@@ -63,9 +63,10 @@ def test_a_kind_finds_its_own_numbers_again(phrase):
         ("46.00 rising 3 % a year from Jan 2027", "46 growing 3 % once a year from Jan 27"),
         ("46 falling 2 % a month from Jan 27", "46 growing -2 % each month from Jan 27"),
         ("46 growing 3% a year from Jan 27", "46 growing 3 % once a year from Jan 27"),
+        ("1 in Oct 26, 2 in Mar 2027", "once: 1 in Oct 26, 2 in Mar 27"),
     ],
 )
-def test_growth_is_read_as_people_say_it(said, meant):
+def test_rules_are_read_as_people_say_them(said, meant):
     rule = read_words(RULES, said, float)
     assert rule == read_words(RULES, meant, float)
 

@@ -40,7 +40,8 @@ class OneOff:
 
 
 def _from_words(phrase: str, read: ReadAmount) -> Any | None:
-    return months_in_words(phrase, "once: ", read)
+    """Also reads ``1 in Oct 26, 2 in Mar 27``, with nothing before it."""
+    return months_in_words(f"once: {phrase.removeprefix('once: ')}", "once: ", read)
 
 
 def _fit(timeline: Timeline, values: Values) -> Any:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
 from widefork.web.pages.people.changing import WHAT, HireProposal, proposals, who_choices
+from widefork.web.pages.people.chart import PlanChart, build_chart
 from widefork.web.pages.people.filling import FillPage, build_fill
 from widefork.web.pages.people.plan import TeamPlan, plans_of, team_plan
 from widefork.web.pages.people.seats import SeatList, build_seats
@@ -13,9 +14,7 @@ from widefork.web.pages.people.tables import TABLES, Table, build_table
 from widefork.web.pages.people.teams import FIRST_TEAMS, TeamSheet, build_teams
 from widefork.web.pages.people.triangle import TeamCohorts, build_cohorts
 from widefork.web.shared import formats
-from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View, store
-from widefork.web.shared.period_table import columns_of
 from widefork.web.shared.settings import Question, question_of
 
 SHOWS = (
@@ -31,8 +30,6 @@ SHOWS = (
     ("fill", "Fill a seat", "who is there could take it"),
 )
 READING = 5
-LABEL_WIDTH, COLUMN, YEAR, CHART_HEIGHT = 248, 58, 66, 150
-"""Widths of the table under the chart, in pixels: its two columns of words, a month, a year."""
 
 
 @dataclass(frozen=True)
@@ -47,19 +44,6 @@ class Allowed:
 
 
 @dataclass(frozen=True)
-class WorkChart:
-    """Wanted, possible and done above the table's months."""
-
-    wanted: str
-    capacity: str
-    done: str
-    ticks: tuple[tuple[str, float], ...]
-    labels: tuple[tuple[str, float], ...]
-    width: int
-    right: int
-
-
-@dataclass(frozen=True)
 class PeoplePage:
     """The whole page; one of the parts is there, by what is shown."""
 
@@ -71,7 +55,7 @@ class PeoplePage:
     teams: tuple[tuple[str, str, bool], ...]
     team: str
     table: Table | None = None
-    chart: WorkChart | None = None
+    chart: PlanChart | None = None
     cohorts: TeamCohorts | None = None
     seats: SeatList | None = None
     sheet: TeamSheet | None = None
@@ -97,7 +81,7 @@ def build(view: View, asked: dict[str, str]) -> PeoplePage:
     parts: dict[str, object] = {}
     if shows in TABLES:
         parts["table"] = build_table(view, plan, shows, team)
-        parts["chart"] = _work_chart(view, plan, team) if shows == "work" and plan.has("work") else None
+        parts["chart"] = build_chart(view, plan, shows, team)
     elif shows == "cohorts":
         parts["cohorts"] = build_cohorts(view, plan, team, asked.get("measure", ""))
     elif shows == "seats":
@@ -155,30 +139,3 @@ def _allowed(view: View, plan: TeamPlan) -> tuple[Allowed, ...]:
         words = f"{size} {'over' if now > most else 'free'}"
         found.append(Allowed(label, formats.amount(now, unit), formats.amount(most, unit), words, now > most))
     return tuple(found)
-
-
-def _work_chart(view: View, plan: TeamPlan, team: str) -> WorkChart:
-    """Wanted dashed, what can be done thin, what is done thick, above the table's columns; named where they begin."""
-    members = (team,) if team else ()
-    columns = columns_of(view)
-    parts = ("wanted", "capacity", "work")
-    series = {
-        part: [
-            float(v) for v in roll_up(view.snapshot.results, plan.name(part), columns.periods, members)[:, view.place]
-        ]
-        for part in parts
-    }
-    levels = round_ticks(0.0, max(max(values, default=0.0) for values in series.values()), 3)
-    y = Scale(levels[0], levels[-1], CHART_HEIGHT - 14, 12)
-    xs = [LABEL_WIDTH + COLUMN * (place + 0.5) for place in range(len(columns.periods))]
-    drawn = [path([(x, y(v)) for x, v in zip(xs, series[part], strict=True)]) for part in parts]
-    labels: list[tuple[str, float]] = []
-    for words, part in sorted(
-        zip(("wanted", "can be done", "done"), parts, strict=True), key=lambda p: -series[p[1]][0]
-    ):
-        at = y(series[part][0]) + 4
-        labels.append((words, max(at, labels[-1][1] + 13) if labels else at))
-    unit = view.snapshot.model.line(plan.name("work")).unit
-    ticks = tuple((formats.amount(level, unit), y(level)) for level in levels)
-    right = LABEL_WIDTH + COLUMN * len(xs)
-    return WorkChart(drawn[0], drawn[1], drawn[2], ticks, tuple(labels), right + YEAR * len(columns.years), right)
