@@ -300,6 +300,7 @@ FORMS = {
         ]
         for doing in ARRANGING
     },
+    "outgoings/answer": ["label", "do", "back"],
     "seals": ["name", "note", "back"],
     "seals/1/restore": ["back"],
     "sketch/start": ["case", "back"],

@@ -34,3 +34,21 @@ def test_what_is_absent_is_added(page, address):
     page.goto(f"{address}/m/1/outgoings")
     expect(page.get_by_role("link", name="Learning: Training")).to_be_visible()
     expect(page.get_by_text("Does nobody learn anything?")).to_have_count(0)
+
+
+def test_what_is_none_of_ours_is_not_asked_again_until_it_is(page, address):
+    page.goto(f"{address}/m/1/outgoings")
+    page.get_by_role("button", name="Training is not ours").click()
+    expect(page.get_by_text("Does nobody learn anything?")).to_have_count(0)
+    expect(page.get_by_text("Guest: Training: none of ours")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("Does nobody learn anything?")).to_be_visible()
+    page.get_by_role("button", name="Training is not ours").click()
+    page.get_by_role("button", name="Ask about Training again").click()
+    expect(page.get_by_text("Does nobody learn anything?")).to_be_visible()
+
+
+def test_only_what_is_usual_is_answered(client):
+    reply = client.post("/m/1/outgoings/answer", data={"label": "Champagne", "do": "no", "seen": "0"})
+    assert reply.status_code == 422
+    assert "usual outgoing" in reply.text

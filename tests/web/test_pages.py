@@ -82,7 +82,7 @@ def test_no_write_is_taken_without_its_token(app, path):
 
 def test_every_write_is_among_the_addresses_tested_for_tokens(app):
     writes = {rule.rule for rule in app.url_map.iter_rules() if "POST" in (rule.methods or ())}
-    assert len(writes) == 47
+    assert len(writes) == 48
 
 
 def test_an_edit_returns_to_its_page_and_shows_what_moved(client):

@@ -58,6 +58,7 @@ def load_model(session: Session, model_id: int) -> Model:
         statements=statements_of(row.statements),
         limits=tuple(_limit(limit, names) for limit in names.limits),
         liquidity=_liquidity(row.liquidity, names),
+        not_ours=tuple(row.not_ours),
         closings=tuple(closing_of(closing, names) for closing in names.closings),
         cases=tuple(_case(case, names) for case in names.cases),
         figures=tuple(_figure(figure, names) for figure in names.figures),

@@ -45,6 +45,7 @@ def store_model(session: Session, model: Model) -> ModelRow:
         last_actual=text_of(timeline.last_actual),
         opening_balances=dict(model.opening_balances),
         statements=statements_document(model.statements),
+        not_ours=list(model.not_ours),
     )
     session.add(frame)
     session.flush()

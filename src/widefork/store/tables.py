@@ -50,6 +50,7 @@ class ModelRow(SQLModel, table=True):
     opening_balances: dict[str, float] = _document()
     statements: dict[str, Any] = _mapping()
     liquidity: dict[str, Any] = _mapping()
+    not_ours: list[str] = _list()
     revision: int = 0
     binned_at: str | None = None
 

@@ -123,6 +123,7 @@ class Model:
     statements : how the statements are laid out. limits : covenants and checks of the user's own.
     closings : what the books said at the end of months closed.
     liquidity : how the Waterline reads cash.
+    not_ours : usual outgoings this company does not have, by label; nobody is asked about them again.
     sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
@@ -147,6 +148,7 @@ class Model:
     limits: tuple[Limit, ...] = ()
     closings: tuple[Closing, ...] = ()
     liquidity: Liquidity = field(default_factory=Liquidity)
+    not_ours: tuple[str, ...] = ()
     sketch: Sketch | None = None
 
     def __post_init__(self) -> None:

@@ -122,6 +122,7 @@ def _model(given: dict[str, Any]) -> Model:
         limits=tuple(_limit(entry) for entry in given.get("limits", [])),
         liquidity=_liquidity(given.get("liquidity", {})),
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
+        not_ours=tuple(given.get("not_ours", ())),
     )
 
 

@@ -65,6 +65,7 @@ def model_schema() -> Schema:
             "statements": ("How the statements are laid out.", _statements()),
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "liquidity": ("How the Waterline reads cash.", _liquidity()),
+            "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),

@@ -39,6 +39,7 @@ from widefork.store.edits.lines import (
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
 from widefork.store.edits.moves import add_move, put_in_move, take_out_of_move
 from widefork.store.edits.notes import write_note
+from widefork.store.edits.outgoings import answer_usual
 from widefork.store.edits.patterns import remove_written, write_lines
 from widefork.store.edits.rows import Apply, together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
@@ -65,6 +66,7 @@ __all__ = [
     "add_profile",
     "add_schedule",
     "add_section",
+    "answer_usual",
     "back_to_parent",
     "change_cells",
     "change_dimension",

@@ -55,7 +55,7 @@ USUAL = tuple(
 
 
 def missing(model: Model) -> tuple[Missing, ...]:
-    """Return what is usual and no line, schedule or section of the model speaks of.
+    """Return what is usual, not said to be none of the company's, and no line or schedule of the model speaks of.
 
     Parameters
     ----------
@@ -64,4 +64,4 @@ def missing(model: Model) -> tuple[Missing, ...]:
     said = [line.label for line in model.lines if not line.is_generated]
     said += [f"{given.label} {given.kind.replace('_', ' ')}" for given in model.schedules]
     text = "\n".join(said).lower()
-    return tuple(one for one in USUAL if not re.search(one.words, text))
+    return tuple(one for one in USUAL if one.label not in model.not_ours and not re.search(one.words, text))

@@ -44,11 +44,12 @@ class Question:
 
 @dataclass(frozen=True)
 class OutgoingsPage:
-    """The whole page; ``years`` head the columns."""
+    """The whole page; ``years`` head the columns; ``not_ours`` was answered so."""
 
     groups: tuple[Group, ...]
     years: tuple[str, ...]
     questions: tuple[Question, ...]
+    not_ours: tuple[str, ...]
     add_url: str
     count: int
 
@@ -70,6 +71,7 @@ def build(view: View) -> OutgoingsPage:
         tuple(groups),
         tuple(year.label for year in years),
         tuple(_question(view, one) for one in missing(view.snapshot.stored.model)),
+        view.snapshot.stored.model.not_ours,
         view.address.url("sell", pattern="outgoings"),
         len(found),
     )
