@@ -21,7 +21,7 @@ LONGEST_NAME = 60
 
 @dataclass(frozen=True)
 class FitRow:
-    """A person for the seat: how well they fit and why, what it takes, beside hiring."""
+    """A person for the seat: how well they fit and why, what it takes beside hiring, and to fill their place again."""
 
     person: str
     team: str
@@ -31,6 +31,7 @@ class FitRow:
     months: str
     cost: str
     beside: str
+    again: str
     can_choose: bool
 
 
@@ -80,11 +81,12 @@ def build_fill(view: View, plan: TeamPlan, seat: str, notes: tuple[tuple[str, st
     for fit in rank_people(wanted, staff, plan.teams, team, _costs(plan)):
         less = cost - fit.cost
         beside = f"{formats.amount(abs(less), currency)} {'less' if less >= 0 else 'more'} than hiring"
+        again = formats.amount(_hiring(view, plan, fit.team)[0], currency) if fit.team else formats.DASH
         rows.append(FitRow(
             fit.person, fit.team, f"{fit.share * 100:.0f} %", fit.share * 100, _reasons(fit),
             _months(fit.months),
             formats.amount(fit.cost, currency) if fit.cost else formats.DASH,
-            beside, fit.person != person and bool(fit.team),
+            beside, again, fit.person != person and bool(fit.team),
         ))  # fmt: skip
     hiring = f"Hiring: {formats.amount(cost, currency)} to find, equip and ramp, {ramp} months until ramped."
     return FillPage(links, seat, words, asks, tuple(rows) if wanted else (), hiring, len(staff), notes, fault)
