@@ -18,6 +18,7 @@ from bench import origins, reference, workbook
 from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
 from widefork.core.analysis.bridge import bridge, causes_between
+from widefork.core.analysis.cohorts import unfold
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.engine import warm_up, with_machine
 from widefork.core.engine import worker as worker_module
@@ -149,6 +150,16 @@ def bridging(company):
     yield f"bridge over {CAUSES} causes, in batch runs of its size", taken["bridge"] / taken["batch"], "at most 4"
 
 
+def unfolding(company):
+    plan, (flow, line) = company.plan, ("joins_3", "cash_after_overdraft")
+    count = len(unfold(plan, (), flow, line).cohorts)
+    lists, _ = company.batch(count + 1)
+    taken = side_by_side(
+        15, 5, unfold=lambda: unfold(plan, (), flow, line), batch=lambda: with_machine(plan, lists, [line])
+    )
+    yield f"cash by {count} cohorts, in batch runs of its size", taken["unfold"] / taken["batch"], "at most 4"
+
+
 def slope(sizes, seconds):
     """How cost grows: 1 is in proportion."""
     return float(np.polyfit([log(size) for size in sizes], [log(taken) for taken in seconds], 1)[0])
@@ -200,7 +211,7 @@ def importing(_):
     yield "seconds to import the core", median(float(run.stdout) for run in runs[1:]), "below 0.4"
 
 
-PARTS = (one_case, batches, against_workbook, error_origins, bridging, growth, importing)
+PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, growth, importing)
 
 
 def processor():
