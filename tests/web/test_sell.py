@@ -100,6 +100,21 @@ def test_a_pattern_may_read_a_line_that_is_there_by_its_label(client):
     assert not build_plan(model_of(client)).warnings.get("it_sells_users")
 
 
+def test_a_pattern_may_read_one_member_of_a_line(client):
+    answers = {
+        **answers_of("sales_team"),
+        "sellers": "Team plan: ramped, in full time at account managers",
+        "hired": "0",
+    }
+    assert send(client, "write", **answers).status_code == 303
+    formula = model_of(client).line("it_sells_sellers").formula
+    assert formula == 'staff_ramped at "Account managers" * it_sells_sellers_each'
+    page = client.get("/m/1/sell?pattern=sales_team").text
+    assert '<option value="Team plan: ramped, in full time at Account managers">' in page
+    refused = send(client, "preview", **{**answers, "sellers": "Team plan: ramped, in full time at the sea"})
+    assert "is no rule" in refused.text
+
+
 def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
     send(client, "write", **answers_of("units"))
     once = model_of(client)

@@ -28,6 +28,7 @@ THERE = (
     given("fees", 5000, unit="EUR"),
     given("advertising", 900, unit="EUR", posts_to="marketing_costs"),
     given("heads", 4, unit="heads", rollup=BALANCE),
+    given("crew", {("Coast",): 2, ("Valley",): 3, ("Upland",): 5}, ("region",), unit="heads", rollup=BALANCE),
 )
 """Lines a model has already, for patterns that read some."""
 
@@ -475,6 +476,14 @@ def test_an_answer_may_be_a_line_that_is_there_already():
         written("units", price={"line": "fees"})
     with pytest.raises(InvalidModel, match="no line"):
         written("units", units={"line": "nowhere"})
+    crew = written("sales_team", sellers={"line": "crew", "at": "Valley"}, hired=0)
+    assert months(crew, "deals") == [3 * 5 * 0.8] * MONTHS
+    assert crew.model.line("it_sellers").formula == "crew at Valley * it_sellers_each"
+    assert months(written("sales_team", sellers={"line": "crew"}, hired=0), "deals") == [10 * 5 * 0.8] * MONTHS
+    spread = written("units", by="region", units={"line": "crew", "at": "Upland"}, mix=None)
+    assert months(spread, "units", "Coast") == [5] * MONTHS
+    with pytest.raises(InvalidModel, match=r"no member of Crew.*“Sea”|Sea"):
+        written("sales_team", sellers={"line": "crew", "at": "Sea"})
     dues = written("subscription", tiers=None, joining={"line": "joined"}, launch=None, trial_months=None)
     assert months(dues, "joined") == [10] * MONTHS
 

@@ -5,15 +5,16 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from widefork.core.axes import Dimension
-from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
+from widefork.core.errors import InvalidModel, InvalidValue, UnknownName, WideforkError
 from widefork.core.finance.schedules.setting import Setting, SettingKind
 from widefork.core.graph.model import Limit, Model, Profile, ScheduleSettings
+from widefork.core.language.printing import write_member
 from widefork.core.language.units import PLAIN, read_unit
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup
 from widefork.core.rules import RULES, Rule, read_rule
 
-FROM_LINE = "line"
-"""A series' answer that is ``{"line": name}`` reads a line already there."""
+FROM_LINE, AT_MEMBER = "line", "at"
+"""A series' answer that is ``{"line": name}`` reads a line already there; with ``{"at": member}`` one member of it."""
 BY = "by"
 """The answer that spreads a pattern's lines over a dimension; empty for none."""
 
@@ -44,6 +45,15 @@ class Pattern:
     def question(self, key: str) -> Setting:
         """Return a question by its key."""
         return next(question for question in self.questions if question.key == key)
+
+
+@dataclass(frozen=True)
+class LineRead:
+    """A line already there that answers a question: all of it, or one member of a dimension it is spread over."""
+
+    line: Line
+    member: str = ""
+    dimension: str = ""
 
 
 @dataclass
@@ -98,8 +108,8 @@ class PatternDraft:
             return read_rule(RULES, question.default) if is_series else question.default
         given = self.answers[key]
         try:
-            if question.kind is SettingKind.SERIES and isinstance(given, Mapping) and set(given) == {FROM_LINE}:
-                return self.model.line(str(given[FROM_LINE]))
+            if question.kind is SettingKind.SERIES and isinstance(given, Mapping) and FROM_LINE in given:
+                return self._line_read(given)
             return question.checked(given, self.model)
         except WideforkError as fault:
             raise InvalidModel(getattr(fault, "sentence", str(fault)), key) from fault
@@ -107,10 +117,10 @@ class PatternDraft:
     def rule(self, key: str) -> Rule:
         """Return a series' answer where only a number or a rule will do; raise InvalidModel where it reads a line."""
         answer = self.value(key)
-        if isinstance(answer, Line):
+        if isinstance(answer, LineRead):
             raise self.refuse(
-                f"{answer.label} cannot be read here, where it would differ by tier, kind or year; give a number or a "
-                "rule.",
+                f"{answer.line.label} cannot be read here, where it would differ by tier, kind or year; give a number "
+                "or a rule.",
                 key,
             )
         found: Rule = answer
@@ -129,9 +139,9 @@ class PatternDraft:
 
     def assume(self, key: str, unit: str, spread: bool = True, rollup: Rollup | None = None) -> str:
         """Write the assumption a question's answer becomes, or the line that reads another; return its name."""
-        answer: Rule | Line = self.value(key)
+        answer: Rule | LineRead = self.value(key)
         question = self.pattern.question(key)
-        if isinstance(answer, Line):
+        if isinstance(answer, LineRead):
             return self._read_line(key, question.label, unit, answer, self.over if spread else ())
         over = self.over if spread else ()
         self._add(key, question.label, unit, rollup or Rollup.default(self._unit(unit)), over, rules={(): answer})
@@ -153,16 +163,26 @@ class PatternDraft:
         self.dimensions.append(Dimension(self.name(part), tuple(names), f"{self.label}: {label}", attributes or {}))
         return self.name(part)
 
-    def _read_line(self, key: str, label: str, unit: str, line: Line, over: tuple[str, ...]) -> str:
+    def _line_read(self, given: Mapping[str, Any]) -> LineRead:
+        line, member = self.model.line(str(given[FROM_LINE])), str(given.get(AT_MEMBER, ""))
+        within = [d for d in self.model.dimensions_of(line) if member in d.members]
+        if member and not within:
+            known = [one for d in self.model.dimensions_of(line) for one in d.members]
+            raise UnknownName(f"member of {line.label}", member, known)
+        return LineRead(line, member, within[0].name if within else "")
+
+    def _read_line(self, key: str, label: str, unit: str, read: LineRead, over: tuple[str, ...]) -> str:
         """A line that reads another one; where it counts something else, by so many for each."""
-        formula, foreign = line.name, [name for name in line.dimensions if name not in over]
+        line = read.line
+        formula = f"{line.name} at {write_member(read.member)}" if read.member else line.name
+        foreign = [name for name in line.dimensions if name not in (*over, read.dimension)]
         if foreign and line.rollup.over_members is not OverMembers.SUM:
             raise InvalidModel(
                 f"{line.label} is spread over {', '.join(foreign)} and does not add up over it; choose another line.",
                 key,
             )
         if foreign:
-            formula = f"sum_over({line.name}, {', '.join(foreign)})"
+            formula = f"sum_over({formula}, {', '.join(foreign)})"
         wanted, has = read_unit(self._unit(unit)), read_unit(line.unit)
         if wanted not in (has, PLAIN) and has != PLAIN:
             if "/" in unit or "/" in line.unit or unit.startswith("%"):

@@ -85,6 +85,8 @@ def read_answer(setting: Setting, form: Mapping[str, str], model: Model) -> Any:
             return line.name
         if line is not None:
             return {"line": line.name}
+        if (member := member_called(typed, model)) is not None:
+            return member
     return read_setting(setting, typed, None, model.currency)
 
 
@@ -93,6 +95,18 @@ def line_called(typed: str, model: Model) -> Line | None:
     wanted = typed.strip().lower()
     named = model.line_by_name.get(wanted)
     return named or next((line for line in model.lines if line.label.lower() == wanted), None)
+
+
+def member_called(typed: str, model: Model) -> dict[str, str] | None:
+    """Return the line and member that “Heads at Support” means, as a pattern's answer; None where it means none."""
+    for split in re.finditer(r" at ", typed):
+        line = line_called(typed[: split.start()], model)
+        wanted = typed[split.end() :].strip().strip('"').lower()
+        members = [m for d in model.dimensions_of(line) for m in d.members] if line is not None else []
+        found = next((member for member in members if member.lower() == wanted), None)
+        if line is not None and found is not None:
+            return {"line": line.name, "at": found}
+    return None
 
 
 def _rows(setting: Setting, form: Mapping[str, str], model: Model) -> list[dict[str, Any]]:

@@ -1,7 +1,9 @@
 """The page of patterns as plain data: the list, and the questions of the one that is open."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
+from widefork.core.graph.model import Model
 from widefork.core.patterns import PATTERNS, Pattern
 from widefork.web.shared.context import View
 from widefork.web.shared.settings import Question, question_of
@@ -69,9 +71,17 @@ def build(view: View, asked: str, first: dict[str, str]) -> SellPage:
         tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
         view.address.url("drivers"),
         tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
-        tuple(dict.fromkeys(line.label for line in view.snapshot.model.lines)),
+        tuple(dict.fromkeys(_lines_to_read(view.snapshot.model))),
         first,
     )
+
+
+def _lines_to_read(model: Model) -> Iterator[str]:
+    """What an answer may read, as it is typed: lines by their label, and one member of those over one dimension."""
+    for line in model.lines:
+        yield line.label
+        if len(line.dimensions) == 1:
+            yield from (f"{line.label} at {member}" for d in model.dimensions_of(line) for member in d.members)
 
 
 def note_of(pattern: Pattern) -> str:
