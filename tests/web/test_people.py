@@ -380,13 +380,24 @@ def test_a_seat_is_filled_in_the_browser(page, address):
     expect(page.get_by_text("Samplers Coast, from Apr 27")).to_be_visible()
 
 
+def test_a_team_alone_may_be_allowed_so_many(client):
+    page = client.get("/m/1/people?show=movement&to=2027-06").text
+    beyond = page.partition('id="people-gaps"')[2]
+    assert "heads beyond what is allowed" in beyond
+    assert re.findall(r'<a class="link" [^>]*>([^<]+)</a>', beyond)[:2] == ["Lab analysts", "Support"]
+    one = client.get("/m/1/people?show=movement&team=Support").text
+    assert re.search(r"<span>Support, heads</span><b>[\d.]+</b><span class=\"hint\">of 3 allowed", one)
+    assert 'aria-label="allowed, heads, ramped over' in one
+    assert "people-gaps" not in client.get("/m/1/people?show=movement&team=Samplers Coast").text
+
+
 def test_what_is_planned_is_drawn_beside_what_is_allowed_or_wanted(client):
     for query, words in (
         ("show=movement", "allowed, heads, ramped over"), ("show=cost", "allowed, cost of people over"),
         ("show=work", "over the months in view"),
     ):  # fmt: skip
         assert re.search(f'aria-label="[^"]*{words}', client.get(f"/m/1/people?{query}").text), query
-    one = client.get("/m/1/people?show=movement&team=Support").text
+    one = client.get("/m/1/people?show=movement&team=Account managers").text
     assert 'aria-label="heads, ramped over' in one  # what is allowed is said for all teams together
     assert "work-chart" not in client.get("/m/1/people?show=cost&team=Support").text
     assert "work-chart" not in client.get("/m/1/people?by=year&from=2027-01&to=2027-12").text

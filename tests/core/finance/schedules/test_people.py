@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 
 from tests.core.finance.sample import PROFILES, SEATS, TEAMS, bare
 from tests.small import START, company, given, series
-from widefork.core.axes import Dimension, Month
+from widefork.core.axes import Dimension, Grain, Month
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.statements import CHECKS
+from widefork.core.graph.rollup import roll_up
 
 MONTHS = 24
 FLOWS = {
@@ -180,6 +181,19 @@ def test_targets_stand_beside_the_plan():
     cost = np.sum([by_hand(team)["cost"] for team in TEAMS], axis=0)
     assert series(plan, "it_heads_gap") == pytest.approx((total - 12).tolist())
     assert series(plan, "it_cost_gap") == pytest.approx((cost - 50000).tolist())
+
+
+def test_a_team_alone_may_be_allowed_so_many():
+    said = {"Samplers": {"allowed": 7}, "Analysts": {}, "Helpers": {"allowed": 0}}
+    known = {team: {**TEAMS.attributes[team], **more} for team, more in said.items()}
+    plan = people(replace(TEAMS, attributes=known))
+    for team, most in (("Samplers", 7), ("Helpers", 0)):
+        beyond = [heads - most for heads in by_hand(team)["heads"]]
+        assert series(plan, "it_team_gap", (team,)) == pytest.approx(beyond)
+    assert series(plan, "it_team_gap", ("Analysts",)) == [0] * MONTHS  # nothing is said of them
+    quarter = plan.model.timeline.periods(Grain.QUARTER)[:1]
+    assert roll_up(evaluate(plan), "it_allowed", quarter, ("Samplers",))[0, 0] == 7
+    assert "it_team_gap" not in people().model.line_by_name
 
 
 _counts = st.lists(st.integers(0, 5), min_size=MONTHS, max_size=MONTHS)

@@ -3,14 +3,19 @@
 from dataclasses import dataclass, replace
 
 from widefork.core.graph.rollup import roll_up
-from widefork.web.pages.people.plan import TeamPlan
+from widefork.web.pages.people.plan import TeamPlan, teams_allowed
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import columns_of
 
 CURVES = {
-    "movement": (("heads", "heads", "lead"), ("ramped", "ramped", "thin"), ("heads_allowed", "allowed", "dashed")),
+    "movement": (
+        ("heads", "heads", "lead"),
+        ("ramped", "ramped", "thin"),
+        ("heads_allowed", "allowed", "dashed"),
+        ("allowed", "allowed", "dashed"),
+    ),
     "cost": (("cost", "cost of people", "lead"), ("cost_allowed", "allowed", "dashed")),
     "work": (("work", "done", "lead"), ("capacity", "can be done", "thin"), ("wanted", "wanted", "dashed")),
 }
@@ -55,7 +60,9 @@ def build_chart(view: View, plan: TeamPlan, shows: str, team: str) -> PlanChart 
             float(v) for v in roll_up(view.snapshot.results, plan.name(part), columns.periods, members)[:, view.place]
         ]
         for part, label, style in CURVES[shows]
-        if plan.has(part) and not (team and part in FOR_ALL_ONLY)
+        if plan.has(part)
+        and not (team and part in FOR_ALL_ONLY)
+        and not (part == "allowed" and team not in teams_allowed(plan))
     }
     if len(columns.periods) < 2 or len(series) < 2:
         return None

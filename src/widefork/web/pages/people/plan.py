@@ -59,6 +59,11 @@ def team_plan(view: View, asked: str) -> TeamPlan | None:
     return TeamPlan(given, draft, model, draft.value("register"), seats)
 
 
+def teams_allowed(plan: TeamPlan) -> tuple[str, ...]:
+    """Return the teams of which it is said how many heads each alone is allowed."""
+    return tuple(t for t in plan.teams.members if plan.teams.attributes.get(t, {}).get("allowed") not in (None, ""))
+
+
 def months_of(view: View, plan: TeamPlan, part: str, members: MemberKey = ()) -> list[float]:
     """Return all months of one of its lines in the active case, teams taken together unless one is named."""
     values = view.snapshot.results.values(plan.name(part))[..., view.place]

@@ -6,7 +6,7 @@ import numpy as np
 
 from widefork.core.finance.schedules.people.ramps import ramp_weights
 from widefork.core.lines import MemberKey
-from widefork.web.pages.people.plan import TeamPlan, months_of
+from widefork.web.pages.people.plan import TeamPlan, months_of, teams_allowed
 from widefork.web.shared import formats
 from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View
@@ -53,11 +53,12 @@ class Row:
 
 @dataclass(frozen=True)
 class Table:
-    """A table over the period in view, and a part of it by team."""
+    """A table over the period in view, and a part of it by team; ``gaps`` are heads beyond what teams are allowed."""
 
     rows: tuple[Row, ...]
     by_team: tuple[Row, ...]
     by_team_label: str
+    gaps: tuple[Row, ...]
     columns: Columns
     notices: tuple[str, ...]
 
@@ -78,9 +79,12 @@ def build_table(view: View, plan: TeamPlan, shows: str, team: str) -> Table:
         by_team = tuple(
             _row(view, plan, main, name, "", columns, (name,), view.address.url(team=name)) for name in plan.teams
         )
-    return Table(
-        tuple(rows), by_team, {"heads": "heads", "cost": "cost"}.get(main, main), columns, _notices(view, plan)
+    gaps = tuple(
+        _row(view, plan, "team_gap", name, "", columns, (name,), view.address.url(team=name))
+        for name in teams_allowed(plan)
+        if shows == "movement" and team in ("", name)
     )
+    return Table(tuple(rows), by_team, main, gaps, columns, _notices(view, plan))
 
 
 def _row(

@@ -28,7 +28,7 @@ FIRST_TEAMS = Setting(
     is_required=True, hint="One row for each role, or each role in a region; all else can be said later.",
 )  # fmt: skip
 _PARTS = (
-    ("Who they are", ("role", "region", "kind", "heads", "full_time", "posts_to")),
+    ("Who they are", ("role", "region", "kind", "heads", "allowed", "full_time", "posts_to")),
     ("What they are paid", ("salary", "bonus", "benefits", "charges")),
     ("What they can do", ("capacity", "productivity", "ramp", "ramp_profile", "return_ramp")),
     ("Coming and going", ("leaving", "hire_cost", "equip_cost", "leave_cost")),

@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
+from widefork.core.lines import MemberKey
 from widefork.web.pages.people.changing import WHAT, HireProposal, proposals, who_choices
 from widefork.web.pages.people.chart import PlanChart, build_chart
 from widefork.web.pages.people.filling import FillPage, build_fill
-from widefork.web.pages.people.plan import TeamPlan, plans_of, team_plan
+from widefork.web.pages.people.plan import TeamPlan, plans_of, team_plan, teams_allowed
 from widefork.web.pages.people.seats import SeatList, build_seats
 from widefork.web.pages.people.shocks import Grid, build_grid
 from widefork.web.pages.people.tables import TABLES, Table, build_table
@@ -105,7 +106,7 @@ def build(view: View, asked: dict[str, str]) -> PeoplePage:
         _groups(view, plan, shows),
         shows,
         plan,
-        _allowed(view, plan),
+        _allowed(view, plan, team),
         (("all teams", view.address.url(team=""), not team),
          *((name, view.address.url(team=name), name == team) for name in plan.teams.members)),
         team,
@@ -125,15 +126,23 @@ def _groups(
     return (("Reading", links[:READING]), ("Planning", links[READING:]))
 
 
-def _allowed(view: View, plan: TeamPlan) -> tuple[Allowed, ...]:
+def _allowed(view: View, plan: TeamPlan, team: str) -> tuple[Allowed, ...]:
+    """What the team in view alone is allowed, if that is said, and all of them together."""
     found = []
     periods = view.snapshot.model.timeline.periods(Grain.MONTH, view.address.last, view.address.last)
-    for label, part, allowed in (("heads", "heads", "heads_allowed"), ("cost a month", "cost", "cost_allowed")):
+    own: list[tuple[str, str, str, MemberKey]] = [(f"{team}, heads", "heads", "allowed", (team,))]
+    wanted = [
+        *(own if team in teams_allowed(plan) else []),
+        ("heads", "heads", "heads_allowed", ()),
+        ("cost a month", "cost", "cost_allowed", ()),
+    ]
+    for label, part, allowed, members in wanted:
         if not plan.has(allowed):
             continue
         unit = view.snapshot.model.line(plan.name(part)).unit
         now, most = (
-            float(roll_up(view.snapshot.results, plan.name(one), periods)[0, view.place]) for one in (part, allowed)
+            float(roll_up(view.snapshot.results, plan.name(one), periods, members)[0, view.place])
+            for one in (part, allowed)
         )
         size = formats.amount(abs(most - now), unit)
         words = f"{size} {'over' if now > most else 'free'}"

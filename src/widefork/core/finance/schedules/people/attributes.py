@@ -24,6 +24,7 @@ TEAM = (
     Setting("hire_cost", "cost to hire", _A, "CUR", default=0.0, least=0),
     Setting("equip_cost", "cost to equip", _A, "CUR", default=0.0, least=0),
     Setting("leave_cost", "cost to let go", _A, "CUR", default=0.0, least=0),
+    Setting("allowed", "heads allowed", _A, least=0, hint="Empty: nothing is said of this team alone."),
     Setting("posts_to", "stands under", SettingKind.CHOICE, default="people_costs", choices=COST_CAPTIONS),
 )  # fmt: skip
 

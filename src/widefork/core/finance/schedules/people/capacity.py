@@ -91,6 +91,12 @@ def _write_targets(team: Team) -> None:
                     unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
     draft.calculate("revenue_per_head", "revenue per head a month", f"if {heads} = 0 then 0 else revenue / {heads}",
                     unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
+    said = {key: float(value is not None) for key, value in team.columns.read("allowed").items()}
+    if any(said.values()):
+        which = team.build("is_allowed", "whether anything is said of it", said)
+        team.write("team_gap", "heads beyond what the team is allowed",
+                   f"if {which} = 0 then 0 else {draft.name('heads')} - {team.assume('allowed', 'heads')}", "heads",
+                   rollup=BALANCE)  # fmt: skip
     if draft.has("heads_allowed"):
         allowed = draft.assume("heads_allowed", rollup=BALANCE)
         draft.calculate("heads_gap", "heads beyond what is allowed", f"{heads} - {allowed}", unit="heads",
