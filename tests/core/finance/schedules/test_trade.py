@@ -31,6 +31,14 @@ def test_open_invoices_show_their_ages():
     assert ages == pytest.approx([400, 300, 100, 0])
 
 
+@pytest.mark.parametrize("days", [1e-310, 1e-12])
+def test_days_too_few_to_reckon_back_by_leave_nothing_open(days):
+    for opening in ({"opening_balance": 400}, {"opening_ages": [300, 100]}):
+        plan = company(schedule("receivables", days=days, **opening), sales=1000, opening_balances={"cash": -400})
+        assert series(plan, "it_balance") == pytest.approx([0] * 24, abs=1e-6)
+        assert series(plan, "it_collected") == pytest.approx([1400, *[1000] * 23])
+
+
 def test_an_opening_balance_runs_off_by_its_ages():
     # constructed: 45 days; open of November 100 (half of 200), of December 300: both are due as their days end
     plan = company(schedule("receivables", days=45, opening_ages=[100, 300]), sales=0)

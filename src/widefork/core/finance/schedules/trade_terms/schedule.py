@@ -16,6 +16,8 @@ from widefork.core.lines import BALANCE, MemberKey
 
 DAYS_IN_MONTH = 30
 LONGEST_SHARE = 6
+LEAST_SHARE = 1e-9
+"""An invoice of which less than that is open is paid: nothing can be reckoned back from what is left of it."""
 MOST_DAYS = 720
 _AGES = (("open_0", "open, of this month"), ("open_1", "open, of last month"), ("open_2", "open, of two months ago"))
 _PAID = ("paid in the month", "paid after a month", *(f"paid after {n} months" for n in range(2, LONGEST_SHARE + 1)))
@@ -126,7 +128,12 @@ def _write(draft: Draft, side: _Side) -> None:
         draft.assume("days")  # kept for cases that change it, and for the way back
     ages = draft.value("opening_ages")
     opening = sum(ages) if ages else draft.value("opening_balance")
-    open_share, still_open = _METHODS[method](draft)
+    open_share, share_open = _METHODS[method](draft)
+
+    def still_open(months: int, place: int) -> float:
+        share = share_open(months, place)
+        return share if share > LEAST_SHARE else 0.0
+
     history = draft.value("opening_invoices") or _invoices_behind(draft, ages, opening, still_open)
     invoiced = draft.calculate("invoiced", side.invoiced, draft.book.invoiced(draft.lines_of("of")), history=history)
     expected = invoiced
