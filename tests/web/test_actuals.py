@@ -118,6 +118,13 @@ def test_the_first_month_of_a_model_without_history_is_closed(client):
     assert client.get(f"{where}?close=2026-11").status_code == 200
 
 
+def test_what_was_typed_last_comes_along_with_the_close(client):
+    page = read(client)
+    assert 'hx-include="#arrange" hx-sync="#arrange:queue last"' in client.get("/m/1/actuals").text
+    assert send(client, "close", **{"note:kit_revenue": " the flood brought testers "}).status_code == 303, page
+    assert model_of(client).closings[0].notes == {"kit_revenue": "the flood brought testers"}
+
+
 def test_undo_takes_a_close_back_whole(client):
     before = model_of(client)
     read(client)

@@ -57,9 +57,7 @@ def read(model_id: int) -> Response:
 @BLUEPRINT.post("/m/<int:model_id>/actuals/arrange")
 def arrange(model_id: int) -> Response:
     """Keep where accounts go, what is open by age, and why rows differ; faults are shown beside their fields."""
-    books, sheet = _books(model_id)
-    sheet = arranged(sheet, request.form, request.form.getlist("account"), request.form.getlist("place"))
-    workspace().books.keep(model_id, person(), Books(books.month, sheet.document))
+    _arranged_books(model_id)
     return back_to(None)
 
 
@@ -72,10 +70,13 @@ def drop(model_id: int) -> Response:
 
 @BLUEPRINT.post("/m/<int:model_id>/actuals/close")
 def close(model_id: int) -> Response:
-    """Close the month with one's books: as one edit, with seals of the plan before it and of the month closed."""
+    """Close the month with one's books: as one edit, with seals of the plan before it and of the month closed.
+
+    What was typed into them last comes along, as it may not have arrived by itself yet.
+    """
     view = open_view(model_id, "actuals")
     refuse_sketch(view)
-    books, sheet = _books(model_id)
+    books, sheet = _arranged_books(model_id)
     closed = on_trial(view.snapshot, books.month, sheet, workspace().books.matches(model_id))
     edit = closing_edit(closed)
     before = view.snapshot.stored.model
@@ -138,6 +139,14 @@ def template(model_id: int) -> Response:
 
 def _month() -> Month:
     return Month.parse(request.form.get("month", ""))
+
+
+def _arranged_books(model_id: int) -> tuple[Books, Sheet]:
+    """Keep the books with what the form says of them; return them."""
+    books, sheet = _books(model_id)
+    sheet = arranged(sheet, request.form, request.form.getlist("account"), request.form.getlist("place"))
+    workspace().books.keep(model_id, person(), Books(books.month, sheet.document))
+    return books, sheet
 
 
 def _books(model_id: int) -> tuple[Books, Sheet]:
