@@ -62,7 +62,7 @@ def take_all(page, address):
 def take_people(page, address, take):
     page.goto(f"{address}/people?show=work&team=Samplers+Upland&from=2026-07&to=2027-09")
     take("people")
-    page.goto(f"{address}/people?show=cohorts&from=2026-07&to=2027-06")
+    page.goto(f"{address}/cohorts?flow=watchpoint_joined&of=revenue&by=quarter&from=2026-07&to=2028-12")
     take("cohorts")
     page.goto(f"{address}/people?show=seats")
     take("seats")

@@ -103,7 +103,8 @@ class PatternDraft:
         question = self.pattern.question(key)
         if key not in self.answers:
             if question.is_required:
-                raise InvalidModel(f"{question.label.capitalize()} is needed.", key)
+                verb = "are" if question.kind is SettingKind.ROWS else "is"
+                raise InvalidModel(f"{question.label.capitalize()} {verb} needed.", key)
             is_series = question.kind is SettingKind.SERIES and question.default is not None
             return read_rule(RULES, question.default) if is_series else question.default
         given = self.answers[key]

@@ -254,9 +254,9 @@ def _write_reading(draft: PatternDraft, spread: _Spread, recurring: str, price: 
 
 TIERS = (
     Setting("share", "share of new ones", SettingKind.AMOUNT, "%", is_required=True, least=0, most=1),
-    Setting("price", "price a month", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the price above."),
-    Setting("yearly_share", "by the year", SettingKind.AMOUNT, "%", least=0, most=1, hint="Empty: the share below."),
-    Setting("free_months", "months free", SettingKind.AMOUNT, least=0, most=11, hint="Empty: as said below."),
+    Setting("price", "price a month", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the usual price."),
+    Setting("yearly_share", "by the year", SettingKind.AMOUNT, "%", least=0, most=1, hint="Empty: the usual share."),
+    Setting("free_months", "months free", SettingKind.AMOUNT, least=0, most=11, hint="Empty: as usual."),
     Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0),
     Setting("yearly_at_start", "by the year at the start", SettingKind.AMOUNT, default=0.0, least=0),
 )

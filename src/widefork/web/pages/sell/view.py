@@ -41,9 +41,9 @@ class SellPage:
     first: dict[str, str]
 
     @property
-    def is_wide(self) -> bool:
-        """Whether a list with many columns needs the whole width, and the preview stands below."""
-        return any(len(question.columns) > MOST_BESIDE for question in self.questions)
+    def wide(self) -> tuple[Question, ...]:
+        """Lists of many columns, which take the whole width above all else."""
+        return tuple(question for question in self.questions if len(question.columns) > MOST_BESIDE)
 
     @property
     def heading(self) -> str:
