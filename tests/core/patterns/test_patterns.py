@@ -80,7 +80,7 @@ def test_every_question_may_be_left_to_its_usual_answer_and_what_is_needed_is_sa
     there = model_of(*THERE, timeline=Timeline(START, MONTHS))
     assert write_pattern(pattern, there, "it", "It", needed).lines
     for key in needed:
-        with pytest.raises(InvalidModel, match="(is|are) needed") as fault:
+        with pytest.raises(InvalidModel, match=r"(is|are) needed") as fault:
             write_pattern(pattern, there, "it", "It", {k: v for k, v in needed.items() if k != key})
         assert fault.value.place == key
     with pytest.raises(InvalidValue, match="asks no"):

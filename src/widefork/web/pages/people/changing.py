@@ -1,6 +1,6 @@
 """Many at once, a shock to productivity, and hires proposed: each a list of changes of the active case or sketch."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import floor
 
@@ -32,6 +32,27 @@ class HireProposal:
     words: str
     months: tuple[tuple[str, str], ...]
     can_take: bool
+
+
+@dataclass(frozen=True)
+class ManyForms:
+    """The forms that change many at once; ``first_plan`` are months as examples, ``shapes`` profiles of a rebound."""
+
+    who: tuple[tuple[str, str], ...]
+    what: tuple[tuple[str, str], ...]
+    shapes: tuple[tuple[str, str], ...]
+    first_plan: tuple[str, ...]
+
+
+def build_many(view: View, plan: TeamPlan, _: Mapping[str, str]) -> ManyForms:
+    """Return what the forms offer."""
+    model = view.snapshot.model
+    return ManyForms(
+        who_choices(plan),
+        WHAT,
+        tuple((profile.name, profile.label) for profile in model.profiles),
+        tuple(model.timeline.first_plan.plus(later).label for later in (1, 3)),
+    )
 
 
 def who_choices(plan: TeamPlan) -> tuple[tuple[str, str], ...]:
@@ -188,7 +209,7 @@ def proposal_for(view: View, plan: TeamPlan, team: str) -> Proposal | None:
     )  # fmt: skip
 
 
-def proposals(view: View, plan: TeamPlan) -> tuple[HireProposal, ...]:
+def proposals(view: View, plan: TeamPlan, _: Mapping[str, str]) -> tuple[HireProposal, ...]:
     """Return what is proposed for every team of which something is wanted."""
     found = []
     for team in plan.teams.members:

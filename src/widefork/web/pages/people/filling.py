@@ -1,5 +1,6 @@
 """Filling a seat: what it asks for against who is there, ranked with reasons; one is chosen and the plan follows."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from werkzeug.datastructures import MultiDict
@@ -13,7 +14,7 @@ from widefork.store.edits import Apply, together
 from widefork.web.pages.people.plan import TeamPlan, months_of
 from widefork.web.shared import formats
 from widefork.web.shared.blocks import read_block
-from widefork.web.shared.context import View
+from widefork.web.shared.context import View, store
 from widefork.web.shared.naming import name_from
 
 LONGEST_NAME = 60
@@ -56,8 +57,9 @@ def staff_of(plan: TeamPlan) -> Dimension | None:
     return found
 
 
-def build_fill(view: View, plan: TeamPlan, seat: str, notes: tuple[tuple[str, str], ...]) -> FillPage:
+def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage:
     """Return the ranking for a seat: the one asked for, or the first that somebody could still take."""
+    seat, notes = asked.get("seat", ""), store().notes(view.address.model_id)
     seats = plan.seats.members if plan.seats is not None else ()
     known = plan.seats.attributes if plan.seats is not None else {}
     if seat not in seats:

@@ -62,7 +62,7 @@ class SeatList:
     boundary: float
 
 
-def build_seats(view: View, plan: TeamPlan) -> SeatList:
+def build_seats(view: View, plan: TeamPlan, _: Mapping[str, str]) -> SeatList:
     """Return the position list, in the order of the register."""
     model, timeline = view.snapshot.stored.model, view.snapshot.model.timeline
     labels = {move.name: move.label for move in model.moves}

@@ -1,5 +1,6 @@
 """Plans of people under shocks, as a grid: every staffing move beside every move that takes productivity."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from widefork.core.analysis.staffing import plans_and_shocks, try_plans
@@ -30,8 +31,9 @@ class Grid:
     span: str
 
 
-def build_grid(view: View, plan: TeamPlan, figure: str) -> Grid:
-    """Return the grid for a figure; without moves of either kind it has one row or one column."""
+def build_grid(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> Grid:
+    """Return the grid for the ``figure`` asked for; without moves of either kind it has one row or one column."""
+    figure = asked.get("figure", "")
     figures = [(word, label) for word, label in FIGURES if word == "ebitda" or plan.has(word)]
     figure = figure if figure in dict(figures) else "ebitda"
     line = "ebitda" if figure == "ebitda" else plan.name(figure)

@@ -1,11 +1,13 @@
 """Movement, cost and work of teams as tables over the period in view."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from widefork.core.finance.schedules.people.ramps import ramp_weights
 from widefork.core.lines import MemberKey
+from widefork.web.pages.people.chart import PlanChart, build_chart
 from widefork.web.pages.people.plan import TeamPlan, months_of, teams_allowed
 from widefork.web.shared import formats
 from widefork.web.shared.charts.spark import spark
@@ -53,18 +55,24 @@ class Row:
 
 @dataclass(frozen=True)
 class Table:
-    """A table over the period in view, and a part of it by team; ``gaps`` are heads beyond what teams are allowed."""
+    """A table over the period in view, and a part of it by team; ``gaps`` are heads beyond what teams are allowed.
+
+    ``wants_demand``: the table is about work, and nothing says what is wanted.
+    """
 
     rows: tuple[Row, ...]
     by_team: tuple[Row, ...]
     by_team_label: str
     gaps: tuple[Row, ...]
     columns: Columns
+    chart: PlanChart | None
+    wants_demand: bool
     notices: tuple[str, ...]
 
 
-def build_table(view: View, plan: TeamPlan, shows: str, team: str) -> Table:
-    """Return one of the tables, of a team or of all."""
+def build_table(shows: str, view: View, plan: TeamPlan, asked: Mapping[str, str]) -> Table:
+    """Return one of the tables, of the ``team`` asked for or of all."""
+    team = asked.get("team", "")
     columns, members = columns_of(view), ((team,) if team else ())
     rows = []
     for part, sign, label in TABLES[shows]:
@@ -84,7 +92,10 @@ def build_table(view: View, plan: TeamPlan, shows: str, team: str) -> Table:
         for name in teams_allowed(plan)
         if shows == "movement" and team in ("", name)
     )
-    return Table(tuple(rows), by_team, main, gaps, columns, _notices(view, plan))
+    return Table(
+        tuple(rows), by_team, main, gaps, columns, build_chart(view, plan, shows, team),
+        shows == "work" and not plan.has("work"), _notices(view, plan),
+    )  # fmt: skip
 
 
 def _row(

@@ -16,6 +16,7 @@ from widefork.store import edits
 from widefork.store.edits import Apply, together
 from widefork.web.pages.people.plan import KIND, TeamPlan
 from widefork.web.shared import formats
+from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
 from widefork.web.shared.settings import read_answer, read_setting
 
@@ -56,7 +57,7 @@ class TeamSheet:
     parts: tuple[tuple[str, tuple[AttributeRow, ...]], ...]
 
 
-def build_teams(plan: TeamPlan) -> TeamSheet:
+def build_teams(_view: View, plan: TeamPlan, _: Mapping[str, str]) -> TeamSheet:
     """Return the teams with all they say of themselves."""
     by_key = {setting.key: setting for setting in TEAM}
     parts = tuple((label, tuple(_row(plan, by_key[key]) for key in keys)) for label, keys in _PARTS)

@@ -1,6 +1,6 @@
 """The cohort view: joining month against month, in heads, capacity or money, folding into the plan's own line."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,8 +31,9 @@ class TeamCohorts:
     triangle: Triangle
 
 
-def build_cohorts(view: View, plan: TeamPlan, team: str, measure: str) -> TeamCohorts:
-    """Return the cohorts of a team, or of all teams together, by month of joining."""
+def build_cohorts(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> TeamCohorts:
+    """Return the cohorts of a team, or of all teams together, by month of joining, in the ``measure`` asked for."""
+    team, measure = asked.get("team", ""), asked.get("measure", "")
     measure = measure if measure in dict(MEASURES) else MEASURES[0][0]
     teams = (team,) if team else plan.teams.members
     timeline = view.snapshot.model.timeline
