@@ -5,6 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.small import calculated, given, model_of
+from widefork.core.lines import BALANCE
+from widefork.web.shared import formats
+
 
 def table(page):
     """The triangle's rows as texts, a list of cells each."""
@@ -42,6 +46,17 @@ def test_a_model_nobody_comes_into_says_what_to_do(client):
     page = client.get("/m/2/cohorts").text
     assert "Nobody comes in here yet" in page
     assert "pattern=subscription" in page
+
+
+def test_a_line_without_values_says_so(app, client):
+    lines = (
+        given("joined", 5, unit="customers"), given("nothing", 0, unit="customers"),
+        calculated("customers", "before(customers) + joined", unit="customers", rollup=BALANCE),
+        calculated("fee_each", "customers / nothing * 3", unit="EUR"),
+    )  # fmt: skip
+    model_id = app.extensions["workspace"].store.create(model_of(*lines))
+    rows = table(client.get(f"/m/{model_id}/cohorts?flow=joined&of=fee_each").text)
+    assert rows[0][2:5] == [formats.cell(float("nan"), "EUR")] * 3
 
 
 def test_months_before_anybody_comes_say_so(client):

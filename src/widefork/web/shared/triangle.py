@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import isfinite
 
 import numpy as np
 from numpy.typing import NDArray
@@ -79,7 +80,7 @@ def build_triangle(
     shown = [
         _row(view, one, table.periods, sums, unit, 0 if are_whole else 1)
         for one in cohorts
-        if one.months[: view.snapshot.model.timeline.index(view.address.last) + 1].any()
+        if _counts(one.months[: view.snapshot.model.timeline.index(view.address.last) + 1]).any()
     ]
     return Triangle(
         tuple(column for column in table.columns if not column.is_year),
@@ -100,8 +101,11 @@ def _rolled(view: View, months: Values, periods: Sequence[Period], sums: bool) -
 
 def _row(view: View, one: Joined, periods: Sequence[Period], sums: bool, unit: str, decimals: int) -> CohortRow:
     values = _rolled(view, one.months, periods, sums)
-    most = float(np.abs(values if sums else one.months).max()) or 1.0
-    cells = tuple((_shown(value, unit) if value else "", _fullness(value, most)) for value in values.tolist())
+    most = float(np.nan_to_num(np.abs(values if sums else one.months)).max()) or 1.0
+    cells = tuple(
+        (_shown(value, unit) if is_there else "", _fullness(value, most) if is_there else 0)
+        for value, is_there in zip(values.tolist(), _counts(values).tolist(), strict=True)
+    )
     return CohortRow(one.label, formats.plain_number(one.count, decimals), cells, _shown(_side(values, sums), unit))
 
 
@@ -113,8 +117,13 @@ def _sum_row(
                   is_total)  # fmt: skip
 
 
+def _counts(values: Values) -> NDArray[np.bool_]:
+    """Where there is more than the rounding of a difference, or no value at all."""
+    return np.asarray(~(np.abs(values) < formats.RESIDUE))
+
+
 def _fullness(value: float, most: float) -> int:
-    return min(FULLEST, 1 + int((FULLEST - 1) * abs(value) / most + 1e-9)) if value else 0
+    return min(FULLEST, 1 + int((FULLEST - 1) * abs(value) / most + 1e-9)) if isfinite(value) else 0
 
 
 def _side(values: Values, sums: bool) -> float:
@@ -123,4 +132,4 @@ def _side(values: Values, sums: bool) -> float:
 
 def _shown(value: float, unit: str) -> str:
     """A figure of the triangle: heads all with one decimal, so that they stand under one another."""
-    return formats.plain_number(value, 1) if unit == "heads" else formats.cell(value, unit)
+    return formats.plain_number(value, 1) if unit == "heads" and isfinite(value) else formats.cell(value, unit)

@@ -79,10 +79,8 @@ def unfold(
     batch = [[*changes, Change(flow, Operation.SCALE, 0.0, first=end)] for end in ends[:-1]]
     found = roll_up(evaluate(plan, [*batch, changes], [line]), line, months)
     added = np.diff(found, axis=1)
-    cohorts = (
-        PeriodCohort(period, count, added[:, place]) for place, (period, count) in enumerate(joining)
-    )  # fmt: skip
-    return Unfolded(tuple(cohorts), found[:, 0], found[:, -1])
+    cohorts = tuple(PeriodCohort(period, count, added[:, place]) for place, (period, count) in enumerate(joining))
+    return Unfolded(cohorts, found[:, 0], found[:, -1])
 
 
 def _refuse(plan: Plan, flow: Line, line: Line) -> None:
@@ -139,9 +137,8 @@ def flows_in(plan: Plan) -> Iterator[tuple[str, str]]:
 
 
 def _counts(plan: Plan, line: Line) -> bool:
-    return bool(line.unit) and not line.unit.startswith("%") and "/" not in line.unit and line.unit.split()[0] != (
-        plan.model.currency
-    )  # fmt: skip
+    unit = line.unit
+    return bool(unit) and not unit.startswith("%") and "/" not in unit and unit.split()[0] != plan.model.currency
 
 
 def _last_of(flow: Line, ends: Sequence[Line], behind: dict[str, frozenset[str]]) -> Line:
