@@ -6,6 +6,7 @@ from itertools import pairwise
 import pytest
 from werkzeug.datastructures import MultiDict
 
+from tests.small import given, model_of
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.demo import build_demo
@@ -164,3 +165,13 @@ def test_a_view_is_kept_under_a_name_and_forgotten(client):
     client.post("/m/1/roots/views", data={"name": "May", "query": here, "do": "forget"})
     assert ">May</a>" not in client.get(here).text
     assert client.post("/m/1/roots/views", data={"name": " ", "query": here}).status_code == 422
+
+
+def test_a_formula_of_hundreds_of_names_scrolls_in_its_place(app, client):
+    costs = [given(f"cost_number_{n}", 1, unit="EUR", posts_to="premises_costs") for n in range(80)]
+    model_id = app.extensions["workspace"].store.create(model_of(*costs, given("fees", 9, unit="EUR")))
+    query = "start=2026-02&end=2026-02"
+    page = client.get(f"/m/{model_id}/roots?line=premises_costs&{query}").text
+    assert 'data-long tabindex="0" role="group" aria-label="Formula"' in page
+    assert page.count("data-long") == 2  # the formula of the strip, and what the line is made by
+    assert "data-long" not in client.get(f"/m/{model_id}/roots?line=gross_profit&{query}").text
