@@ -275,5 +275,6 @@ def test_a_month_is_closed_in_the_browser(page, address):
     expect(page.locator("#latest-sentence")).to_contain_text("Jul 26 closed with")
     page.get_by_role("link", name="Statements").click()
     expect(page.locator(".head .sub")).to_contain_text("all three tie in every month")
+    page.wait_for_load_state()  # keys are heard once the scripts are there
     page.keyboard.press("Control+z")
     expect(page.locator("#latest-sentence")).to_contain_text("took back: Jul 26 closed")

@@ -68,6 +68,7 @@ def test_from_roots_to_cohorts_and_back(page, address):
     page.get_by_role("link", name="By who came in when").click()
     expect(page.get_by_label("Measured in")).to_have_value("watchpoint_customers")
     page.get_by_role("link", name="joined, paying").click()
+    page.wait_for_load_state()
     page.get_by_label("Measured in").select_option("watchpoint_revenue")
     expect(page.locator("#cohorts thead")).to_contain_text("sum")
     expect(page.locator("#cohorts tbody")).to_contain_text("Watchpoint: revenue")

@@ -221,6 +221,7 @@ def test_going_anywhere_by_name_and_the_keys(page, address):
     page.keyboard.press("Enter")
     expect(page).to_have_url(re.compile("focus=kit_price"))
     expect(page.locator("#row-kit_price")).to_be_visible()
+    page.wait_for_load_state()  # keys are heard once the scripts are there
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_contain_text("choose a range")
     page.keyboard.press("Escape")

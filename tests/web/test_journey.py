@@ -99,6 +99,7 @@ def walk(page, address):
 
     # 6. Swings: all assumptions by the same share, ranked for a chosen figure
     page.get_by_role("link", name="Swings").click()
+    page.wait_for_load_state()
     page.get_by_label("Figure", exact=True).select_option(label="FY27 EBITDA")
     expect(page.locator("#swings tbody tr").first).to_contain_text("Kit price")
     lowered, raised = (page.locator(f"#swings tbody td:nth-child({n})").all_inner_texts()[:8] for n in (3, 5))
@@ -107,6 +108,7 @@ def walk(page, address):
 
     # 7. Work back: the bridge loan that keeps lowest cash at 0, kept in Worst
     page.get_by_role("link", name="Work back").click()
+    page.wait_for_load_state()
     page.get_by_label("Figure", exact=True).select_option(label="Lowest cash")
     page.get_by_label("How", exact=True).select_option("at least")
     page.get_by_label("Target", exact=True).fill("0")

@@ -24,6 +24,7 @@ def test_what_is_absent_is_added(page, address):
     page.goto(f"{address}/m/1/drivers")
     page.get_by_role("link", name="Every outgoing").click()
     page.get_by_role("link", name="Add Training").click()
+    page.wait_for_load_state()
     expect(page.get_by_label("Name, row 1")).to_have_value("Training")
     expect(page.get_by_label("stands under, row 1")).to_have_value("people_costs")
     page.get_by_label("What it is called").fill("Learning")

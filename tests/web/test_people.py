@@ -287,6 +287,7 @@ def test_while_a_sketch_is_on_values_go_there_and_seats_stay(client):
 def test_seats_in_the_browser(page, address):
     page.goto(f"{address}/m/1/people")
     page.get_by_role("link", name=re.compile("^Seats")).click()
+    page.wait_for_load_state()
     page.get_by_label("Name of a new seat").fill("Lab night")
     page.get_by_label("Team of a new seat").select_option("Lab analysts")
     page.get_by_label("start of a new seat").fill("Mar 27")
@@ -373,6 +374,7 @@ def test_what_a_seat_asks_for_and_who_is_there_are_said(client):
 def test_a_seat_is_filled_in_the_browser(page, address):
     page.goto(f"{address}/m/1/people")
     page.get_by_role("link", name=re.compile("^Fill a seat")).click()
+    page.wait_for_load_state()
     page.get_by_role("button", name="Choose Ada").click()
     expect(page.get_by_text("filled by Ada")).to_be_visible()
     expect(page.get_by_text("Ada (Samplers Coast) is planned for")).to_be_visible()

@@ -190,6 +190,7 @@ def test_add_what_you_sell_in_the_browser(page, address):
     page.goto(f"{address}/m/1/drivers")
     page.get_by_role("link", name="Add what you sell").click()
     page.get_by_role("link", name=re.compile("^Subscription")).click()
+    page.wait_for_load_state()
     page.get_by_label("What it is called").fill("Sensor plans")
     page.get_by_label("new customers a month").fill("20 rising 2 % each month from Jan 27")
     expect(page.locator("#sell-preview")).to_contain_text("Price a month is needed")

@@ -172,6 +172,7 @@ def test_a_limit_that_cannot_be_is_said(client, form, words):
 def test_a_row_is_arranged_and_a_ratio_opens_its_roots_in_the_browser(page, address):
     page.goto(f"{address}/m/1/statements")
     page.get_by_role("link", name="arrange rows").click()
+    page.wait_for_load_state()  # keys are heard once the scripts are there
     page.get_by_label("New row in Administration").fill("Quality")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Name of Quality")).to_be_visible()
@@ -181,6 +182,7 @@ def test_a_row_is_arranged_and_a_ratio_opens_its_roots_in_the_browser(page, addr
     expect(page.locator("#roots-panel")).to_contain_text("Days of receivables")
     page.keyboard.press("Escape")
     page.get_by_role("link", name="Income", exact=True).click()
+    page.wait_for_load_state()
     page.get_by_label("Beside each figure").select_option("share")
     expect(page.locator("#row-revenue .aside").first).to_have_text("100.0 %")
     page.get_by_role("link", name="Fold away what EBITDA is made of").click()

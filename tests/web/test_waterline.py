@@ -265,6 +265,7 @@ def test_a_shortfall_is_worked_to_zero_in_the_browser(page, address):
     expect(page.locator(".steps li")).to_have_count(2)
     page.get_by_text("add money").click()
     page.get_by_role("link", name="Paid in by owners").click()
+    page.wait_for_load_state()
     page.locator("#add-form").get_by_label("amount").fill("60000")
     page.get_by_role("button", name="Try it").click()
     expect(page.locator(".steps li")).to_have_count(3)
