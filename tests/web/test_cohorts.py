@@ -60,7 +60,11 @@ def test_a_line_without_values_says_so(app, client):
 
 
 def test_months_before_anybody_comes_say_so(client):
-    assert "Nobody comes in by" in client.get("/m/1/cohorts?flow=watchpoint_joined&from=2026-07&to=2026-08").text
+    asked = "/m/1/cohorts?flow=watchpoint_joined"
+    page = client.get(f"{asked}&from=2026-07&to=2026-08").text
+    assert "Nobody comes in by Watchpoint: joined, paying from Jul 26 to Aug 26." in page
+    history = client.get(f"{asked}&from=2026-01&to=2026-05").text
+    assert "Cohorts begin with the plan, in Jul 26; all in view here is history." in history
 
 
 def test_from_roots_to_cohorts_and_back(page, address):

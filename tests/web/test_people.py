@@ -393,6 +393,12 @@ def test_a_team_alone_may_be_allowed_so_many(client):
     assert "people-gaps" not in client.get("/m/1/people?show=movement&team=Samplers Coast").text
 
 
+def test_whoever_joins_has_a_row_though_they_can_do_nothing_that_is_counted(client):
+    page = client.get("/m/1/people?show=cohorts&measure=capacity&team=Account managers&to=2027-06").text
+    assert re.search(r'<td class="l label stick">Feb 27</td><td>1.?0?</td>', page)
+    assert "Nobody joins" not in page
+
+
 def test_what_is_planned_is_drawn_beside_what_is_allowed_or_wanted(client):
     for query, words in (
         ("show=movement", "allowed, heads, ramped over"), ("show=cost", "allowed, cost of people over"),

@@ -32,6 +32,13 @@ def test_a_formula_shows_its_values_and_its_parts():
     assert [(p.line, p.members, p.value) for p in found.parts] == [("kits", ("Valley",), 2), ("price", (), 20)]
 
 
+@pytest.mark.parametrize("formula", ["before(trailing(fees, 2))", "before(before(before(before(fees))))"])
+def test_what_is_looked_back_on_before_the_start_names_lines_of_the_model(formula):
+    plan = plan_of(given("fees", 9), calculated("deep", formula))
+    found = explain(evaluate(plan), 0, (), "deep", (), START, START, lambda _, value: f"{value:g}")
+    assert {part.line for part in found.parts} == {"fees"}
+
+
 def test_sums_and_lags_are_links_to_what_they_read():
     found = ask("total")
     assert found.filled == f"120 - {ask('total', first=Month(2026, 2)).value:g} * 10 %"

@@ -14,7 +14,7 @@ from widefork.core.language.wording import describe_fault
 
 LONGEST_FORMULA = 100_000
 """Letters; room for the sum of every line of a large model, none for a file pasted by mistake."""
-DEEPEST_FORMULA = 60
+DEEPEST_FORMULA = 120
 """Levels; whatever walks a formula may call itself several times a level."""
 
 _TOO_DEEP = "The formula is nested too deeply. Split it into lines."

@@ -12,14 +12,14 @@ def answer_usual(label: str, is_ours: bool, sentence: str) -> Apply:
 
     Raises (when applied)
     ------
-    UnknownName: nothing usual is called so.
+    UnknownName: nothing usual is called so, or it was not said to be none of ours.
     """
 
     def apply(edit: Edit) -> None:
-        known = [one.label for one in USUAL]
+        others = [name for name in present_model(edit).not_ours if name != label]
+        known = list(present_model(edit).not_ours) if is_ours else [one.label for one in USUAL]
         if label not in known:
             raise UnknownName("usual outgoing", label, known)
-        left = {*present_model(edit).not_ours} - {label} if is_ours else {*present_model(edit).not_ours, label}
-        change_model(sentence, not_ours=[name for name in known if name in left])(edit)
+        change_model(sentence, not_ours=others if is_ours else [*others, label])(edit)
 
     return apply

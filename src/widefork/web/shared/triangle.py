@@ -7,7 +7,7 @@ from math import isfinite
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Period
+from widefork.core.axes import Month, Period
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Column, columns_of
@@ -18,9 +18,10 @@ FULLEST = 4
 
 @dataclass(frozen=True)
 class Joined:
-    """Those who came in during a period: when in words, how many, and what they count in each month."""
+    """Those who came in during a period: when in words and from which month, how many, and what they count by month."""
 
     label: str
+    first: Month
     count: float
     months: Values
 
@@ -80,7 +81,7 @@ def build_triangle(
     shown = [
         _row(view, one, table.periods, sums, unit, 0 if are_whole else 1)
         for one in cohorts
-        if _counts(one.months[: view.snapshot.model.timeline.index(view.address.last) + 1]).any()
+        if one.first <= view.address.last
     ]
     return Triangle(
         tuple(column for column in table.columns if not column.is_year),

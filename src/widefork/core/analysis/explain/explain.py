@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from widefork.core.analysis.explain.contributions import Contributions, OneOf, one_value
+from widefork.core.analysis.explain.contributions import Contributions, OneOf, one_value, spelled_out
 from widefork.core.analysis.explain.found import Contribution, Explanation, Kind, Part, Show
 from widefork.core.axes import Grain, Month, Period
 from widefork.core.changes import Change, plan_months
@@ -218,7 +218,7 @@ class _Explainer:
                     words = f"{words}, before the start"
                     found.extend(
                         Part(n, (), month, month, self._piece(node, here, month), words)
-                        for n in syntax.names_in(arguments[0])
+                        for n in syntax.names_in(spelled_out(arguments[0], self.plan))
                     )
             case syntax.Call("after", arguments):
                 ahead = int(getattr(arguments[1], "value", 1)) if len(arguments) > 1 else 1

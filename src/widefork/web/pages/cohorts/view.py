@@ -20,7 +20,8 @@ class CohortsPage:
     ----------
     groups : by section, the flows to choose from: label, address, is open.
     measures : by group, what they can be measured in: line, label, is chosen.
-    period : what a cohort is: month, quarter or year. roots_url : of the line.
+    period : what a cohort is: month, quarter or year. begins : the first plan month, before which all is history.
+    nobody : what is said where there is no row. roots_url : of the line.
     """
 
     groups: tuple[tuple[str, Links], ...]
@@ -29,6 +30,8 @@ class CohortsPage:
     flow_label: str = ""
     line_label: str = ""
     period: str = ""
+    begins: str = ""
+    nobody: str = ""
     triangle: Triangle | None = None
     roots_url: str = ""
 
@@ -52,8 +55,11 @@ def build(view: View, asked: dict[str, str]) -> CohortsPage:
     shown = model.line(line)
     grain, changes = view.address.grain, model.changes_of(view.address.case)
     found = unfold(plan, changes, flow, line, grain, view.address.last)
-    cohorts = [Joined(one.period.label, one.joined, one.values) for one in found.cohorts]
-    labels = ("without them", shown.label)
+    cohorts = [Joined(one.period.label, one.period.first, one.joined, one.values) for one in found.cohorts]
+    labels, begins, until = ("without them", shown.label), model.timeline.first_plan, view.address.last
+    nobody = f"Cohorts begin with the plan, in {begins.label}; all in view here is history."
+    if begins <= until:
+        nobody = f"Nobody comes in by {model.line(flow).label} from {begins.label} to {until.label}."
     return CohortsPage(
         _groups(view, flows, flow),
         tuple(
@@ -64,6 +70,8 @@ def build(view: View, asked: dict[str, str]) -> CohortsPage:
         model.line(flow).label,
         shown.label,
         grain.value,
+        begins.label,
+        nobody,
         build_triangle(view, cohorts, found.total, labels, shown.unit, shown.is_flow),
         view.address.url("roots", line=line, start=view.address.last, end=view.address.last),
     )

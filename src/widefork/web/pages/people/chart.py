@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from widefork.core.graph.rollup import roll_up
 from widefork.web.pages.people.plan import TeamPlan, teams_allowed
 from widefork.web.shared import formats
@@ -52,7 +54,7 @@ class PlanChart:
 
 
 def build_chart(view: View, plan: TeamPlan, shows: str, team: str) -> PlanChart | None:
-    """Return the chart of a table; None where there is one period only, or nothing to set beside another."""
+    """Return the chart of a table; None for one period only, for a line without values, or with nothing to compare."""
     columns = columns_of(view)
     members = (team,) if team else ()
     series = {
@@ -64,7 +66,7 @@ def build_chart(view: View, plan: TeamPlan, shows: str, team: str) -> PlanChart 
         and not (team and part in FOR_ALL_ONLY)
         and not (part == "allowed" and team not in teams_allowed(plan))
     }
-    if len(columns.periods) < 2 or len(series) < 2:
+    if len(columns.periods) < 2 or len(series) < 2 or not np.isfinite(list(series.values())).all():
         return None
     least, most = (pick(value for values in series.values() for value in values) for pick in (min, max))
     # Where everything stands far above nothing, the gaps are what is to be seen.

@@ -46,8 +46,8 @@ def build_cohorts(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> TeamC
             for cohort in cohorts_of(joins, _weights(plan, member, part, measure), each):
                 counted[cohort.place] += cohort.values
     cohorts = [
-        Joined(timeline.months[int(place)].label, float(joined[place]), counted[place])
-        for place in np.flatnonzero(joined)
+        Joined(timeline.months[place].label, timeline.months[place], float(joined[place]), counted[place])
+        for place in map(int, np.flatnonzero(joined))
     ]
     is_sum = measure in ("capacity", "learning")
     total = counted.sum(axis=0) if measure == "learning" else _own_line(view, plan, teams, measure)
