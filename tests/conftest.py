@@ -1,19 +1,20 @@
-"""Fixtures every folder may use, and how hard the laws are tried."""
-
-import os
+"""Fixtures every folder may use."""
 
 import pytest
-from hypothesis import settings
 
+from tests.kit import desk
+from tests.kit.laws import load_laws
 from widefork.core.engine import warm_up
-from widefork.core.finance.assemble import check_plan
-from widefork.demo import build_demo
 
-# A run that decides must not depend on luck or on how busy the machine is; at a desk, luck is welcome.
-settings.register_profile("desk", deadline=None)
-settings.register_profile("steady", deadline=None, derandomize=True)
-settings.register_profile("thorough", deadline=None, max_examples=2000)
-settings.load_profile(os.environ.get("LAWS", "steady" if os.environ.get("CI") else "desk"))
+BROWSER_FIXTURES = {"chromium", "page"}
+load_laws()
+
+
+def pytest_collection_modifyitems(items):
+    """A test that asks for a browser is marked as one that needs it."""
+    for item in items:
+        if BROWSER_FIXTURES & set(getattr(item, "fixturenames", ())):
+            item.add_marker(pytest.mark.browser)
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -24,9 +25,25 @@ def machine():
 
 @pytest.fixture(scope="session")
 def demo_model():
-    return build_demo("quillmere")
+    return desk.demo_model()
 
 
 @pytest.fixture(scope="session")
-def demo_plan(demo_model):
-    return check_plan(demo_model)
+def demo_plan():
+    return desk.demo_snapshot().plan
+
+
+@pytest.fixture
+def store(tmp_path):
+    """A store with the demo as model 1."""
+    store = desk.demo_store(tmp_path)
+    yield store
+    store.engine.dispose()
+
+
+@pytest.fixture
+def nothing_stored(tmp_path):
+    """A store without models."""
+    store = desk.empty_store(tmp_path)
+    yield store
+    store.engine.dispose()

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from click.testing import CliRunner
 
-from tests.small import calculated, given, plan_of, series
+from tests.kit.small import calculated, given, plan_of, series
 from widefork.cli.main import main
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.axes import Grain, Month

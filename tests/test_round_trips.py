@@ -2,29 +2,29 @@
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 
-from tests.strategies import models
+from tests.kit.desk import empty_store
+from tests.kit.laws import law
+from tests.kit.strategies import models
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.finance.assemble import assemble, check_plan
 from widefork.files import FORMATS
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
 
 
 @pytest.fixture(scope="module")
 def store(tmp_path_factory):
-    return ModelStore(open_database(tmp_path_factory.mktemp("store") / "models.db"))
+    return empty_store(tmp_path_factory.mktemp("store"))
 
 
 @pytest.mark.parametrize("kind", FORMATS, ids=lambda kind: kind.name)
-@settings(deadline=None, max_examples=30)
+@law(30)
 @given(model=models())
 def test_every_format_reads_back_any_model_it_writes(kind, model):
     assert kind.read(kind.write(model)) == model
 
 
-@settings(deadline=None, max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@law(15)
 @given(model=models())
 def test_any_model_loads_as_it_was_stored(store, model):
     model_id = store.create(model)
@@ -32,7 +32,7 @@ def test_any_model_loads_as_it_was_stored(store, model):
     store.delete(model_id)
 
 
-@settings(deadline=None, max_examples=15)
+@law(15)
 @given(model=models())
 def test_a_case_without_changes_equals_its_parent_and_generated_lines_are_the_users_no_more(model):
     plan = check_plan(model)
@@ -44,7 +44,7 @@ def test_a_case_without_changes_equals_its_parent_and_generated_lines_are_the_us
     assert tuple(own) == model.lines
 
 
-@settings(deadline=None, max_examples=15)
+@law(15)
 @given(model=models())
 def test_no_case_reaches_into_actual_months(model):
     results = evaluate_cases(check_plan(model), ["base", "best"])

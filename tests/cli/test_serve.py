@@ -14,7 +14,7 @@ from contextlib import contextmanager
 
 from click.testing import CliRunner
 
-from tests.web.gestures import gesture
+from tests.kit.gestures import gesture
 from widefork.cli.main import main
 from widefork.demo import demo_text
 

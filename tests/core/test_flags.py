@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.small import calculated, model_of, plan_of, series
+from tests.kit.small import calculated, model_of, plan_of, series
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidModel
 from widefork.core.flags import Flag

@@ -1,6 +1,6 @@
 import pytest
 
-from tests.small import calculated, given
+from tests.kit.small import calculated, given
 from widefork.core.errors import InvalidModel
 from widefork.core.lines import LINE_NAME, Line, OverMembers, OverTime, Rollup
 

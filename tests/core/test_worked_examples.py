@@ -6,7 +6,7 @@ import numpy as np
 import numpy_financial as npf
 import pytest
 
-from tests.small import calculated, given, plan_of, series
+from tests.kit.small import calculated, given, plan_of, series
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
 from widefork.core.analysis.lever import Lever
 from widefork.core.axes import Dimension, Grain, Month, Period, Timeline

@@ -9,18 +9,8 @@ from widefork.core.axes import Month
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
-from widefork.demo import build_demo
 from widefork.store import edits
 from widefork.store.books import Books, BooksStore
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
-
-
-@pytest.fixture
-def store(tmp_path):
-    store = ModelStore(open_database(tmp_path / "models.db"))
-    store.create(build_demo("quillmere"))
-    return store
 
 
 @pytest.fixture

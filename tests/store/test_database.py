@@ -37,21 +37,17 @@ def test_opening_again_keeps_what_is_there_and_the_settings_hold(tmp_path, demo_
 
 
 @pytest.mark.parametrize("target", [{}, {"line_id": 1, "part": "cash"}, {"schedule_id": 1}])
-def test_a_change_points_at_exactly_one_thing(tmp_path, demo_model, target):
-    engine = open_database(tmp_path / "t.db")
-    ModelStore(engine).create(demo_model)
+def test_a_change_points_at_exactly_one_thing(store, target):
     row = tables.ChangeRow(
         case_id=1, position=99, operation="set", amount=1, members=[], first=None, last=None, note="", **target
     )
-    with Session(engine.execution_options(writes=True)) as session:
+    with Session(store.engine.execution_options(writes=True)) as session:
         session.add(row)
         with pytest.raises(IntegrityError, match="one_target"):
             session.commit()
 
 
-def test_people_editing_at_once_never_lose_each_others_work(tmp_path, demo_model):
-    store = ModelStore(open_database(tmp_path / "busy.db"))
-    store.create(demo_model)
+def test_people_editing_at_once_never_lose_each_others_work(store):
     lines = [
         "rent",
         "software",

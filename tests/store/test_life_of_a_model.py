@@ -3,17 +3,17 @@
 import tempfile
 from pathlib import Path
 
-from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from tests.small import calculated, given, model_of
+from tests.kit.desk import empty_store
+from tests.kit.laws import law
+from tests.kit.small import calculated, given, model_of
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.finance.assemble import check_plan
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore, UndoRefused
+from widefork.store.model_store import UndoRefused
 
 PEOPLE = ("Ines", "Okan")
 CASES = (Case("base", "Base"), Case("best", "Best", "base"), Case("worst", "Worst", "base"))
@@ -28,7 +28,7 @@ class LifeOfAModel(RuleBasedStateMachine):
     @initialize()
     def start(self):
         self.folder = tempfile.TemporaryDirectory()
-        self.store = ModelStore(open_database(Path(self.folder.name) / "life.db"))
+        self.store = empty_store(Path(self.folder.name))
         self.model_id = self.store.create(model_of(*LINES, cases=CASES))
         self.first = self.store.load(self.model_id).model
         self.names = {"kits": "kits", "price": "price"}
@@ -100,5 +100,5 @@ class LifeOfAModel(RuleBasedStateMachine):
             self.folder.cleanup()
 
 
-LifeOfAModel.TestCase.settings = settings(deadline=None, max_examples=12, stateful_step_count=12)
+LifeOfAModel.TestCase.settings = law(12, stateful_step_count=12)
 TestLifeOfAModel = LifeOfAModel.TestCase

@@ -2,28 +2,20 @@ from contextlib import suppress
 from dataclasses import replace
 
 import pytest
-from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
+from tests.kit.laws import law
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel, InvalidValue, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import EditConflict, ModelStore, UndoRefused
+from widefork.store.model_store import EditConflict, UndoRefused
 
 MAR27 = Month(2027, 3)
 COAST = (("region", "Coast"),)
-
-
-@pytest.fixture
-def store(tmp_path, demo_model):
-    store = ModelStore(open_database(tmp_path / "test.db"))
-    store.create(demo_model)
-    return store
 
 
 def change(store, case="base", line="kit_price", amount=52.0, members=COAST, person="Ines", seen=None, **more):
@@ -168,7 +160,7 @@ edit_strategy = st.tuples(
 )  # fmt: skip
 
 
-@settings(deadline=None, max_examples=8, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@law(8)
 @forall(st.lists(edit_strategy, min_size=1, max_size=4))
 def test_any_run_of_edits_undone_is_the_model_before_it(store, edits_made):
     before = store.load(1).model
@@ -200,8 +192,8 @@ def with_a_drop(model):
     return replace(model, cases=cases)
 
 
-def test_a_dropped_change_stays_dropped_when_it_is_edited_and_is_forgotten_when_it_goes(tmp_path, demo_model):
-    store = ModelStore(open_database(tmp_path / "drops.db"))
+def test_a_dropped_change_stays_dropped_when_it_is_edited_and_is_forgotten_when_it_goes(nothing_stored, demo_model):
+    store = nothing_stored
     model = with_a_drop(demo_model)
     store.create(model)
     assert store.load(1).model == model
@@ -215,8 +207,8 @@ def test_a_dropped_change_stays_dropped_when_it_is_edited_and_is_forgotten_when_
     assert store.load(1).model == model
 
 
-def test_flags_and_absent_combinations_are_stored(tmp_path, demo_model):
-    store = ModelStore(open_database(tmp_path / "flags.db"))
+def test_flags_and_absent_combinations_are_stored(nothing_stored, demo_model):
+    store = nothing_stored
     flags = (Flag("in_season", "In season", MAR27, None, (6, 7), True, "harvest"),)
     kits = next(one for one in demo_model.lines if one.dimensions == ("region",) and not one.is_assumption)
     lines = tuple(replace(one, absent=(("Upland",),)) if one is kits else one for one in demo_model.lines)

@@ -1,10 +1,11 @@
 """A model's life at the desk: any edits by two people, any undo and redo, and nobody's work is lost."""
 
-from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from tests.small import REGION, calculated, given, model_of
+from tests.kit.desk import empty_store
+from tests.kit.laws import law
+from tests.kit.small import REGION, calculated, given, model_of
 from widefork.core.axes import Month, Timeline
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import WideforkError
@@ -12,8 +13,7 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.lines import Line
 from widefork.core.rules import RULES, read_rule
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore, UndoRefused
+from widefork.store.model_store import UndoRefused
 
 PEOPLE = st.sampled_from(["Ines", "Okan"])
 LINES = st.sampled_from(["kits", "price", "rent", "extra", "extra_2"])
@@ -43,7 +43,7 @@ class Desk(RuleBasedStateMachine):
         from pathlib import Path
 
         self.folder = tempfile.TemporaryDirectory()
-        self.store = ModelStore(open_database(Path(self.folder.name) / "models.db"))
+        self.store = empty_store(Path(self.folder.name))
         self.store.create(small_company())
         self.trail = []
 
@@ -148,6 +148,4 @@ class Desk(RuleBasedStateMachine):
 
 
 TestDesk = Desk.TestCase
-TestDesk.settings = settings(
-    max_examples=12, stateful_step_count=14, deadline=None, suppress_health_check=list(HealthCheck)
-)
+TestDesk.settings = law(12, stateful_step_count=14)

@@ -8,22 +8,12 @@ from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
-from widefork.demo import build_demo
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
 from widefork.store.sketches import Sketches, SketchRefused, keep_as_fork, keep_as_move, keep_in_case
 
 JAN27 = Month(2027, 1)
 DEARER = Change("kit_price", Operation.SCALE, 1.05, (("region", "Coast"),), JAN27)
 FEWER = Change("kits_ordered", Operation.ADD, -20.0, (("region", "Valley"),), JAN27, Month(2027, 6))
-
-
-@pytest.fixture
-def store(tmp_path):
-    store = ModelStore(open_database(tmp_path / "models.db"))
-    store.create(build_demo("quillmere"))
-    return store
 
 
 @pytest.fixture

@@ -1,30 +1,18 @@
-"""An application on the demo company, a server for it, and a browser that fails on any console error."""
-
-import threading
-from contextlib import contextmanager, suppress
+"""An application on a demo of its own, one for tests that only read, and a browser for them."""
 
 import pytest
-import waitress
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import sync_playwright
 
-from widefork.demo import build_demo
+from tests.kit.browser import ARGUMENTS, CHROMIUM, serving, watched_page
+from tests.kit.desk import Client, demo_app, demo_workspace
 from widefork.web.app import create_app
-
-CHROMIUM = "/usr/bin/chromium"
-ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
-expect.set_options(timeout=20_000)  # a machine that runs all tests at once is busy; what never comes still fails
-EXPECTED_STATUSES = ("422", "409")
-"""A refused edit is a 422 or 409, which the browser reports on its console by itself."""
 
 
 @pytest.fixture
 def app(tmp_path):
-    app = create_app(tmp_path)
-    app.extensions["workspace"].store.create(build_demo("quillmere"))
-    return app
+    app = demo_app(tmp_path)
+    yield app
+    app.extensions["workspace"].store.engine.dispose()
 
 
 @pytest.fixture
@@ -33,21 +21,20 @@ def client(app):
     return app.test_client()
 
 
-@contextmanager
-def serving(app):
-    server = waitress.create_server(app, host="127.0.0.1", port=0, threads=4)
+@pytest.fixture(scope="session")
+def reading_app(tmp_path_factory):
+    """An application whose model nobody changes."""
+    folder = tmp_path_factory.mktemp("reading")
+    app = create_app(folder / "made")
+    app.extensions["workspace"] = demo_workspace(folder)
+    app.test_client_class = Client
+    return app
 
-    def run():
-        with suppress(OSError):  # closing from outside wakes its loop on a socket that is gone
-            server.run()
 
-    thread = threading.Thread(target=run, daemon=True)
-    thread.start()
-    try:
-        yield f"http://127.0.0.1:{server.effective_port}"
-    finally:
-        server.close()
-        thread.join(5)
+@pytest.fixture(scope="session")
+def reader(reading_app):
+    """A client for what only reads."""
+    return reading_app.test_client()
 
 
 @pytest.fixture
@@ -56,6 +43,13 @@ def address(app, request):
         yield found
         if "page" in request.fixturenames:  # what it still waits for must not find the server gone
             request.getfixturevalue("page").goto("about:blank")
+
+
+@pytest.fixture(scope="session")
+def reading_address(reading_app):
+    """Where the application is served that only reads."""
+    with serving(reading_app) as found:
+        yield found
 
 
 @pytest.fixture(scope="session")
@@ -68,17 +62,5 @@ def chromium():
 
 @pytest.fixture
 def page(chromium):
-    page = chromium.new_page(viewport={"width": 1280, "height": 800})
-    page.set_default_timeout(15_000)
-    faults, asked = [], []
-    page.on("console", lambda m: faults.append(m.text) if m.type == "error" and not _is_refusal(m.text) else None)
-    page.on("pageerror", lambda error: faults.append(str(error)))
-    page.on("request", lambda request: asked.append(request.url))
-    yield page
-    page.close()
-    assert faults == []
-    assert [url for url in asked if not url.startswith(("http://127.0.0.1:", "data:"))] == []
-
-
-def _is_refusal(text):
-    return any(f"status of {status}" in text for status in EXPECTED_STATUSES)
+    with watched_page(chromium) as page:
+        yield page

@@ -23,15 +23,23 @@ PLACES = [
 ]  # fmt: skip
 
 
-@pytest.mark.skipif(not AXE.exists(), reason="npm is not here to bring the checker")
-@pytest.mark.parametrize("place", PLACES)
-def test_the_checker_finds_nothing(chromium, address, place):
-    # The page's own policy keeps foreign scripts out; only here may one look at it.
+@pytest.fixture(scope="module")
+def checker(chromium, reading_address):
+    """What the checker finds at a place. The page's own policy keeps foreign scripts out; only here may one look."""
     context = chromium.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
     page = context.new_page()
-    page.goto(f"{address}/{place}")
-    page.wait_for_load_state("networkidle")
-    page.evaluate(AXE.read_text("utf-8"))
-    found = page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)
+
+    def find(place):
+        page.goto(f"{reading_address}/{place}")
+        page.wait_for_load_state("networkidle")
+        page.evaluate(AXE.read_text("utf-8"))
+        return page.evaluate("rules => axe.run(document, { runOnly: rules })", RULES)["violations"]
+
+    yield find
     context.close()
-    assert [(v["id"], v["nodes"][0]["html"]) for v in found["violations"]] == []
+
+
+@pytest.mark.skipif(not AXE.exists(), reason="npm is not here to bring the checker")
+@pytest.mark.parametrize("place", PLACES)
+def test_the_checker_finds_nothing(checker, place):
+    assert [(found["id"], found["nodes"][0]["html"]) for found in checker(place)] == []

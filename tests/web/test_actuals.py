@@ -7,6 +7,7 @@ import openpyxl
 import pytest
 from playwright.sync_api import expect
 
+from tests.kit.desk import HTMX, refused
 from widefork.core.axes import Month, Timeline
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
@@ -14,7 +15,6 @@ from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
 
-HTMX = {"HX-Request": "true"}
 JULY, AUGUST = Month(2026, 7), Month(2026, 8)
 BOOKS = """Account	July 2026
 Kit revenue	-190,400.00
@@ -30,51 +30,31 @@ Kits sold	3,010
 """
 
 
-def workspace(client):
-    return client.application.extensions["workspace"]
-
-
-def model_of(client):
-    return workspace(client).store.load(1).model
-
-
-def send(client, doing, **form):
-    seen = str(workspace(client).store.revision(1))
-    data = {"seen": seen, "back": "/m/1/actuals?case=base", "month": "2026-07", "message_at": "books", **form}
-    return client.post(f"/m/1/actuals/{doing}", data=data, headers=HTMX)
+@pytest.fixture
+def client(client):
+    return client.begin("actuals", message_at="books", month="2026-07", back="/m/1/actuals?case=base")
 
 
 def read(client, text=BOOKS):
-    reply = send(client, "read", text=text)
+    reply = client.send("read", text=text)
     assert reply.status_code == 303, reply.text
 
 
-def refused(reply, words):
-    assert reply.status_code == 422, reply.status_code
-    assert words in re.sub(r"&#\d+;", "'", reply.text)
-
-
-def page_of(client, query=""):
-    reply = client.get(f"/m/1/actuals{query}")
-    assert reply.status_code == 200
-    return re.sub(r"&#\d+;", "'", reply.text)
-
-
 def test_books_are_read_and_nothing_is_in_the_model_before_the_month_is_closed(client):
-    before = model_of(client)
+    before = client.model()
     read(client)
-    page = page_of(client)
+    page = client.read()
     assert "by its name" in page
     assert "Written with a minus in the books, taken without: income, what is owed." in page
     assert "of cash is explained by nothing given" in page
     assert "Jul 26 against the plan as it stands" in page
-    assert model_of(client) == before
+    assert client.model() == before
 
 
 def test_a_month_closed_moves_the_boundary_and_the_statements_still_tie(client):
     read(client)
-    assert send(client, "close", seal="July closed").status_code == 303
-    model = model_of(client)
+    assert client.send("close", seal="July closed").status_code == 303
+    model = client.model()
     assert model.timeline.last_actual == JULY
     assert model.closings[0].figures["kit_customers_balance"] == 242000
     results = evaluate(build_plan(model), [model.changes_of(case.name) for case in model.cases])
@@ -82,20 +62,20 @@ def test_a_month_closed_moves_the_boundary_and_the_statements_still_tie(client):
     assert results.series("revenue")[6] == 285600
     for check in ("balance_difference", "cash_difference", "methods_difference"):
         assert abs(results.values(check)).max() < 1e-6
-    names = [seal.name for seal in workspace(client).seals.of(1)]
+    names = [seal.name for seal in client.workspace.seals.of(1)]
     assert names == ["July closed", "Plan before Jul 26 was closed"]
-    sealed = workspace(client).sealed(1, workspace(client).seals.of(1)[0].id).stored.model
+    sealed = client.workspace.sealed(1, client.workspace.seals.of(1)[0].id).stored.model
     assert sealed.closings == model.closings
 
 
 def test_the_next_month_remembers_where_accounts_go(client):
     read(client)
-    send(client, "arrange", account=["Software licences"], place=["leave out"])
-    send(client, "arrange", account=["Kits sold"], place=["Kits sold: Coast"])
-    send(client, "close")
-    read_august = send(client, "read", text=BOOKS, month="2026-08")
+    client.send("arrange", account=["Software licences"], place=["leave out"])
+    client.send("arrange", account=["Kits sold"], place=["Kits sold: Coast"])
+    client.send("close")
+    read_august = client.send("read", text=BOOKS, month="2026-08")
     assert read_august.status_code == 303
-    page = page_of(client)
+    page = client.read()
     assert page.count("as last time") == 10
     assert 'value="leave out"' in page
     assert 'value="Kits sold: Coast"' in page
@@ -104,7 +84,7 @@ def test_the_next_month_remembers_where_accounts_go(client):
 def test_the_first_month_of_a_model_without_history_is_closed(client):
     months = Timeline(Month(2026, 11), 12)
     rent = Line("rent", "Rent", "EUR", "a", rules={(): read_rule(RULES, 900)}, posts_to="premises_costs")
-    model_id = workspace(client).store.create(
+    model_id = client.workspace.store.create(
         Model("Fresh", "EUR", months, sections=(Section("a", "A"),), lines=(rent,))
     )
     where = f"/m/{model_id}/actuals"
@@ -112,7 +92,7 @@ def test_the_first_month_of_a_model_without_history_is_closed(client):
     assert client.get(where).status_code == 200
     assert client.post(f"{where}/read", data={**data, "text": "Rent\t950\nCash\t-950\n"}).status_code == 303
     assert client.post(f"{where}/close", data={**data, "seal": "November"}, headers=HTMX).status_code == 303
-    results = evaluate(build_plan(workspace(client).store.load(model_id).model))
+    results = evaluate(build_plan(client.workspace.store.load(model_id).model))
     assert results.series("premises_costs").tolist()[:2] == [950, 900]
     assert results.series("cash").tolist()[:2] == [-950, -1850]
     assert client.get(f"{where}?close=2026-11").status_code == 200
@@ -121,56 +101,56 @@ def test_the_first_month_of_a_model_without_history_is_closed(client):
 def test_what_was_typed_last_comes_along_with_the_close(client):
     page = read(client)
     assert 'hx-include="#arrange" hx-sync="#arrange:queue last"' in client.get("/m/1/actuals").text
-    assert send(client, "close", **{"note:kit_revenue": " the flood brought testers "}).status_code == 303, page
-    assert model_of(client).closings[0].notes == {"kit_revenue": "the flood brought testers"}
+    assert client.send("close", **{"note:kit_revenue": " the flood brought testers "}).status_code == 303, page
+    assert client.model().closings[0].notes == {"kit_revenue": "the flood brought testers"}
 
 
 def test_undo_takes_a_close_back_whole(client):
-    before = model_of(client)
+    before = client.model()
     read(client)
-    send(client, "close")
+    client.send("close")
     client.post("/m/1/undo", data={"back": "/m/1/actuals"})
-    assert model_of(client) == before
+    assert client.model() == before
 
 
 def test_a_month_is_opened_again_and_its_figures_wait(client):
     read(client)
-    send(client, "close")
-    assert send(client, "reopen").status_code == 303
-    model = model_of(client)
+    client.send("close")
+    assert client.send("reopen").status_code == 303
+    model = client.model()
     assert model.timeline.last_actual == Month(2026, 6)
     assert model.closings
     assert not model.closed
-    refused(send(client, "reopen", month="2026-03"), "Only the last month closed")
+    refused(client.send("reopen", month="2026-03"), "Only the last month closed")
 
 
 def test_a_note_says_why_before_and_after_closing(client):
     read(client)
-    send(client, "arrange", **{"note:kit_revenue": "a dry spring"})
-    send(client, "close")
-    assert model_of(client).closings[0].notes == {"kit_revenue": "a dry spring"}
-    send(client, "note", line="kit_revenue", note="a dry spring, and prices")
-    assert "a dry spring, and prices" in page_of(client, "?close=2026-07")
-    send(client, "note", line="kit_revenue", note="")
-    assert model_of(client).closings[0].notes == {}
+    client.send("arrange", **{"note:kit_revenue": "a dry spring"})
+    client.send("close")
+    assert client.model().closings[0].notes == {"kit_revenue": "a dry spring"}
+    client.send("note", line="kit_revenue", note="a dry spring, and prices")
+    assert "a dry spring, and prices" in client.read("?close=2026-07")
+    client.send("note", line="kit_revenue", note="")
+    assert client.model().closings[0].notes == {}
 
 
 def test_a_difference_is_split_into_volume_price_and_cost(client):
     read(client)
-    page = page_of(client)
+    page = client.read()
     assert re.search(r"volume [+−][\d,]+, price [+−][\d,]+", page)
     assert re.search(r"cost [+−][\d,]+", page)
 
 
 def test_ages_that_do_not_add_up_are_said_beside_them_and_hold_the_close(client):
     read(client)
-    send(client, "arrange", changed="age:kit_customers:0", **{"age:kit_customers:0": "5", "age:kit_customers:1": "7"})
-    assert "The ages add to 12.00; the books have 242,000.00 open." in page_of(client)
-    refused(send(client, "close"), "The ages add to 12.00")
+    client.send("arrange", changed="age:kit_customers:0", **{"age:kit_customers:0": "5", "age:kit_customers:1": "7"})
+    assert "The ages add to 12.00; the books have 242,000.00 open." in client.read()
+    refused(client.send("close"), "The ages add to 12.00")
     right = {"age:kit_customers:0": "200000", "age:kit_customers:1": "42000"}
-    send(client, "arrange", **{"aged:kit_customers": "yes", **right})
-    assert send(client, "close").status_code == 303
-    assert model_of(client).closings[0].ages["kit_customers"] == (42000.0, 200000.0)
+    client.send("arrange", **{"aged:kit_customers": "yes", **right})
+    assert client.send("close").status_code == 303
+    assert client.model().closings[0].ages["kit_customers"] == (42000.0, 200000.0)
 
 
 @pytest.mark.parametrize(
@@ -183,37 +163,37 @@ def test_ages_that_do_not_add_up_are_said_beside_them_and_hold_the_close(client)
     ],
 )
 def test_what_cannot_be_read_is_said_in_words(client, text, words):
-    refused(send(client, "read", text=text), words)
+    refused(client.send("read", text=text), words)
 
 
 def test_three_digits_behind_a_mark_are_thousands_of_money(client):
     read(client, "Cash\t481.200\nRent\t9.000\n")
-    assert "481,200.00" in page_of(client)
+    assert "481,200.00" in client.read()
     read(client, "Cash\t481,200\nRent\t9,000\n")
-    assert "481,200.00" in page_of(client)
-    assert send(client, "read", text="Cash\t1.250,50\nRent\t3,500.25", mark=",").status_code == 303
+    assert "481,200.00" in client.read()
+    assert client.send("read", text="Cash\t1.250,50\nRent\t3,500.25", mark=",").status_code == 303
 
 
 def test_a_place_that_is_none_is_said_at_its_row_and_holds_the_close(client):
     read(client)
-    send(client, "arrange", account=["Kits sold"], place=["Kits sld"])
-    assert "is no place of this model. Did you mean Kits sold?" in page_of(client)
-    refused(send(client, "close"), "1 of the accounts have no place yet: Kits sold")
+    client.send("arrange", account=["Kits sold"], place=["Kits sld"])
+    assert "is no place of this model. Did you mean Kits sold?" in client.read()
+    refused(client.send("close"), "1 of the accounts have no place yet: Kits sold")
 
 
 def test_books_that_went_and_months_out_of_turn_are_refused(client):
-    refused(send(client, "close"), "no longer here")
-    refused(send(client, "read", text=BOOKS, month="soon"), "soon")
+    refused(client.send("close"), "no longer here")
+    refused(client.send("read", text=BOOKS, month="soon"), "soon")
     read(client)
-    send(client, "drop")
-    assert "Paste accounts with their amounts" in page_of(client)
+    client.send("drop")
+    assert "Paste accounts with their amounts" in client.read()
 
 
 def test_a_seal_of_that_name_is_refused_before_anything_is_closed(client):
-    workspace(client).seals.seal(1, "Ines", "July closed", "", "x")
+    client.workspace.seals.seal(1, "Ines", "July closed", "", "x")
     read(client)
-    refused(send(client, "close", seal="July closed"), "There is a seal")
-    assert model_of(client).timeline.last_actual == Month(2026, 6)
+    refused(client.send("close", seal="July closed"), "There is a seal")
+    assert client.model().timeline.last_actual == Month(2026, 6)
 
 
 def spreadsheet(rows):
@@ -234,16 +214,16 @@ def spreadsheet(rows):
     ],
 )
 def test_books_are_loaded_from_files(client, name, content):
-    reply = send(client, "read", file=(BytesIO(content), name))
+    reply = client.send("read", file=(BytesIO(content), name))
     assert reply.status_code == 303, reply.text
-    page = page_of(client)
+    page = client.read()
     assert "481,200.00" in page
     assert "9,000.25" in page
 
 
 def test_a_file_of_another_kind_is_refused(client):
-    refused(send(client, "read", file=(BytesIO(b"x"), "books.pdf")), "expected a .csv or .xlsx")
-    refused(send(client, "read", file=(BytesIO(b"x"), "books.xlsx")), "cannot be opened")
+    refused(client.send("read", file=(BytesIO(b"x"), "books.pdf")), "expected a .csv or .xlsx")
+    refused(client.send("read", file=(BytesIO(b"x"), "books.xlsx")), "cannot be opened")
 
 
 def test_the_sheet_to_fill_in_can_be_pasted_back(client):
@@ -251,7 +231,7 @@ def test_the_sheet_to_fill_in_can_be_pasted_back(client):
     assert rows[0] == "account,plan,Jul 26"
     filled = [f"{row}100" if row.startswith(("Cash,", "Rent,")) else row for row in rows]
     read(client, "\n".join(row.replace(",", "\t") for row in filled if '"' not in row))
-    page = page_of(client)
+    page = client.read()
     assert 'value="Rent"' in page
     assert "no place yet" not in page
 

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from werkzeug.datastructures import MultiDict
 
-from tests.small import given as assumption
-from tests.small import model_of
+from tests.kit.small import given as assumption
+from tests.kit.small import model_of
 from widefork.core.axes import Grain, Month
 from widefork.core.changes import Case
 from widefork.web.shared.address import COLUMNS_SHOWN, read_address

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.small import calculated, given, model_of
+from tests.kit.small import calculated, given, model_of
 from widefork.core.lines import BALANCE
 from widefork.web.shared import formats
 

@@ -5,8 +5,6 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-pytestmark = pytest.mark.browser
-
 PASTE = """text => {
   const clipboardData = new DataTransfer();
   clipboardData.setData("text/plain", text);

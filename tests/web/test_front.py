@@ -4,23 +4,19 @@ from io import BytesIO
 
 import pytest
 
+from tests.kit.desk import HTMX
 from widefork.core.axes import Month
 from widefork.files import FORMATS
 
 NEW = {"name": "Harbour Tests", "currency": "eur", "start": "Jan 2027", "months": "24", "fiscal_year_start": "4",
        "last_actual": "", "dimensions": "Region: North, South\nProduct: Kit"}  # fmt: skip
-HTMX = {"HX-Request": "true"}
 SALES, REVENUE = {"section": "sales"}, {"label": "Kit revenue", "unit": "EUR"}
-
-
-def store(client):
-    return client.application.extensions["workspace"].store
 
 
 def test_a_model_is_begun_from_one_form_and_every_page_shows_it(client):
     reply = client.post("/models/new", data=NEW)
     assert reply.location == "/m/2/frame"
-    model = store(client).load(2).model
+    model = client.model(2)
     assert (model.currency, model.timeline.end, model.timeline.fiscal_year_start) == ("EUR", Month(2028, 12), 4)
     assert [(d.name, d.label, d.members) for d in model.dimensions] == [
         ("region", "Region", ("North", "South")), ("product", "Product", ("Kit",)),
@@ -75,25 +71,25 @@ def test_what_a_new_model_cannot_be_is_said_and_the_form_keeps_what_was_typed(cl
     assert reply.status_code == 422
     assert said in reply.text
     assert "Region" in reply.text
-    assert len(store(client).models()) == 1
+    assert len(client.store.models()) == 1
 
 
 def test_a_model_is_copied_renamed_binned_restored_and_deleted_only_from_the_bin(client):
-    original = store(client).load(1).model
+    original = client.model()
     client.post("/models/1/copy")
-    assert store(client).load(2).model.name == "Quillmere Water Labs, copy"
-    assert store(client).load(2).model.lines == original.lines
+    assert client.model(2).name == "Quillmere Water Labs, copy"
+    assert client.model(2).lines == original.lines
     client.post("/models/2/rename", data={"name": "Trial"})
     assert "Trial" in client.get("/models").text
     assert "Move it there first" in client.post("/models/2/forget", headers=HTMX).text
     client.post("/models/2/bin")
-    assert [model.name for model in store(client).models()] == ["Quillmere Water Labs"]
+    assert [model.name for model in client.store.models()] == ["Quillmere Water Labs"]
     assert "In the bin" in client.get("/models").text
     client.post("/models/2/restore")
-    assert len(store(client).models()) == 2
+    assert len(client.store.models()) == 2
     client.post("/models/2/bin")
     client.post("/models/2/forget")
-    assert store(client).binned() == ()
+    assert client.store.binned() == ()
     assert client.post("/models/1/dance").status_code == 422
 
 
@@ -103,7 +99,7 @@ def test_a_model_taken_out_as_a_file_and_brought_in_again_is_the_same(client, na
     assert "quillmere-water-labs" in reply.headers["Content-Disposition"]
     again = client.post("/models/import", data={"file": (BytesIO(reply.data), f"x{FORMATS[name].suffix}")})
     assert again.location == "/m/2/lookout"
-    assert store(client).load(2).model == store(client).load(1).model
+    assert client.model(2) == client.model()
 
 
 @pytest.mark.parametrize(
@@ -118,11 +114,11 @@ def test_a_file_that_is_no_model_is_said(client, name, data, said):
     reply = client.post("/models/import", data={"file": (BytesIO(data), name)})
     assert reply.status_code == 422
     assert said in reply.text
-    assert len(store(client).models()) == 1
+    assert len(client.store.models()) == 1
 
 
 def frame(client, doing, **form):
-    sent = {"seen": str(store(client).revision(1)), "back": "/m/1/frame", **form}
+    sent = {"seen": str(client.revision()), "back": "/m/1/frame", **form}
     return client.post(f"/m/1/frame/{doing}", data=sent, headers=HTMX)
 
 
@@ -146,14 +142,14 @@ FRAME_EDITS = {
 
 @pytest.mark.parametrize("doing", FRAME_EDITS)
 def test_every_edit_of_the_frame_is_made_shown_and_undone(client, doing):
-    before = store(client).load(1).model
+    before = client.model()
     form, said = FRAME_EDITS[doing]
     reply = frame(client, doing, **form)
     assert reply.status_code == 303, reply.text
-    assert said in store(client).log(1)[0].sentence
+    assert said in client.store.log(1)[0].sentence
     assert client.get("/m/1/frame").status_code == 200
-    store(client).undo(1, "Guest")
-    assert store(client).load(1).model == before
+    client.store.undo(1, "Guest")
+    assert client.model() == before
 
 
 @pytest.mark.parametrize(
@@ -176,7 +172,7 @@ def test_what_the_frame_cannot_be_is_said(client, doing, form, said):
     reply = frame(client, doing, **form)
     assert reply.status_code == 422
     assert said in reply.text
-    assert store(client).revision(1) == 0
+    assert client.store.revision(1) == 0
 
 
 @pytest.mark.parametrize(
@@ -185,7 +181,7 @@ def test_what_the_frame_cannot_be_is_said(client, doing, form, said):
 )
 def test_percentages_of_a_profile_are_read_in_either_decimal_style(client, said, meant):
     frame(client, "add_profile", label="Slow start", amounts=said)
-    assert store(client).load(1).model.profiles[-1].values == pytest.approx(meant)
+    assert client.model().profiles[-1].values == pytest.approx(meant)
 
 
 def test_what_is_about_a_member_is_shown_before_it_goes_and_flows_end_when_it_retires(client):
@@ -193,7 +189,7 @@ def test_what_is_about_a_member_is_shown_before_it_goes_and_flows_end_when_it_re
     assert "What is about Upland" in page
     assert "Kit price: its rule" in page
     frame(client, "retire_member", dimension="region", member="Upland", month="Jan 28")
-    model = store(client).load(1).model
+    model = client.model()
     values = model.line("kits_ordered").rules[("Upland",)].values(model.timeline)
     assert values[23] > 0
     assert values[24:].tolist() == [0] * 12

@@ -4,15 +4,12 @@ import re
 
 import pytest
 
-from tests.web.gestures import gesture
+from tests.kit.gestures import gesture
 from widefork.core.axes import Grain, Month
 from widefork.core.engine import evaluate
-from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.rollup import roll_up
-from widefork.demo import build_demo
 
 MONTHS = ["2027-01", "2027-02", "2027-03"]
-ALL = ",".join(section.name for section in build_plan(build_demo("quillmere")).model.sections)
 REGIONS = [("kit_price", "Coast"), ("kit_price", "Valley"), ("kit_price", "Upland")]
 
 
@@ -31,15 +28,11 @@ def refused(client, **sent):
 
 
 def revision(client):
-    return store(client).revision(1)
-
-
-def store(client):
-    return client.application.extensions["workspace"].store
+    return client.store.revision(1)
 
 
 def months_of(client, line, members=(), case="base", first="2027-01", count=3):
-    plan = build_plan(store(client).load(1).model)
+    plan = client.plan()
     results = evaluate(plan, [plan.model.changes_of(case)])
     start = Month.parse(first)
     periods = plan.model.timeline.periods(Grain.MONTH, start, start.plus(count - 1))
@@ -47,7 +40,7 @@ def months_of(client, line, members=(), case="base", first="2027-01", count=3):
 
 
 def latest(client):
-    return store(client).log(1)[0].sentence
+    return client.store.log(1)[0].sentence
 
 
 def test_a_typed_number_holds_from_its_month_on_or_in_its_month_alone(client):
@@ -77,7 +70,7 @@ def test_a_pasted_block_is_one_edit_one_undo_and_reads_either_decimal_style(clie
 
 def test_500_cells_are_one_edit(client):
     rows = [("rent", ""), ("software", ""), *REGIONS, ("courier_price", "")]
-    rows = [row for row in rows if row[0] in store(client).load(1).model.line_by_name]
+    rows = [row for row in rows if row[0] in client.model().line_by_name]
     block = "\n".join("\t".join(f"{100 + r * 30 + c}" for c in range(24)) for r in range(len(rows)))
     done(client, kind="paste", rows=rows, months=["2027-01"], value=block, case="best")
     assert revision(client) == 1
@@ -241,7 +234,9 @@ def test_actual_months_of_a_calculated_line_are_not_typed_over(client):
 
 @pytest.mark.parametrize("case", ["base", "worst"])
 def test_the_whole_sheet_copied_and_pasted_back_changes_nothing(client, case):
-    page = client.get(f"/m/1/drivers?case={case}&from=2026-07&to=2027-03", headers={"X-Shown-Sections": ALL}).text
+    everything = ",".join(section.name for section in client.plan().model.sections)
+    shown = {"X-Shown-Sections": everything}
+    page = client.get(f"/m/1/drivers?case={case}&from=2026-07&to=2027-03", headers=shown).text
     rows = re.findall(r'<tr id="row-[^"]+" data-line="([^"]+)" data-at="([^"]*)"(.*?)</tr>', page, flags=re.S)
     assert len(rows) > 60
     block = "\n".join("\t".join(re.findall(r'data-v="([^"]*)"', cells)) for _, _, cells in rows)
@@ -280,7 +275,7 @@ def test_two_people_sketch_apart_on_the_same_case(client):
     client.post("/m/1/sketch/drop", data={"back": ""})
     client.set_cookie("person", "Ines")
     client.post("/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "seen": "0", "back": ""})
-    model = store(client).load(1).model
+    model = client.model()
     assert model.move_by_name["cheaper_rooms"].start == Month(2027, 1)
     assert [switch.move for switch in model.case("worst").moves][-1] == "cheaper_rooms"
     assert months_of(client, "rent", case="worst") == [7000] * 3

@@ -5,10 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.web.conftest import serving
+from tests.kit.browser import serving
 from widefork.web.app import create_app
-
-pytestmark = pytest.mark.browser
 
 
 def number(text):

@@ -5,32 +5,27 @@ from dataclasses import replace
 
 import pytest
 
+from tests.kit.desk import HTMX
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.web.shared.formats import line_cell, typed
 
-HTMX = {"HX-Request": "true"}
-
-
-def store(client):
-    return client.application.extensions["workspace"].store
-
 
 def line(client, name):
-    return store(client).load(1).model.line(name)
+    return client.model().line(name)
 
 
 def save(client, which, /, **form):
     now = line(client, which)
     usual = {
         "line": which, "label": now.label, "unit": now.unit, "note": now.note, "section": now.section,
-        "posts_to": now.posts_to, "seen": str(store(client).revision(1)), "back": "/m/1/drivers",
+        "posts_to": now.posts_to, "seen": str(client.revision()), "back": "/m/1/drivers",
     }  # fmt: skip
     return client.post("/m/1/drivers/line", data={**usual, **form}, headers=HTMX)
 
 
 def test_a_panel_left_alone_changes_nothing(client):
     for name in ("kit_price", "kit_revenue", "rent", "analysts_leaving_share"):
-        if name in store(client).load(1).model.line_by_name:
+        if name in client.model().line_by_name:
             now = line(client, name)
             page = client.get(f"/m/1/drivers/line?line={name}").text
             assert f'value="{now.name}"' in page
@@ -52,7 +47,7 @@ def test_all_a_panel_can_say_is_kept_and_told_in_the_log(client):
     assert rent.look == Look(1, Scale.THOUSANDS, Emphasis.STRONG, Tint.SAND, True)
     assert rent.plausible == PlausibleRange(9000, 9200, 13000)
     assert (rent.label, rent.note, rent.posts_to) == ("Rooms", "The lease.", "administration_costs")
-    said = store(client).log(1)[0].sentence
+    said = client.store.log(1)[0].sentence
     assert said == "Rent: now called Rooms, its reason, its range, its looks, posts to administration_costs"
     page = client.get("/m/1/drivers?focus=rent&from=2026-07&to=2026-09").text
     assert "is-strong tint-sand spaced" in page
@@ -61,7 +56,7 @@ def test_all_a_panel_can_say_is_kept_and_told_in_the_log(client):
 
 def test_another_name_in_formulas_is_followed_everywhere(client):
     save(client, "rent", name="rooms")
-    assert "rooms" in store(client).load(1).model.line_by_name
+    assert "rooms" in client.model().line_by_name
     assert client.get("/m/1/drivers?focus=rooms").text.count('id="row-rooms"') == 1
 
 
@@ -78,12 +73,12 @@ def test_another_name_in_formulas_is_followed_everywhere(client):
     ],
 )  # fmt: skip
 def test_what_a_panel_cannot_say_is_refused_and_nothing_changes(client, form, said):
-    before = store(client).load(1)
+    before = client.store.load(1)
     reply = save(client, "rent", **form, message_at="panel")
     assert reply.status_code in (404, 422)
     assert said in reply.text
     assert reply.headers["HX-Retarget"] == "#panel-message"
-    assert store(client).load(1) == before
+    assert client.store.load(1) == before
 
 
 def test_what_needs_a_line_is_listed_before_it_is_deleted(client):
@@ -95,16 +90,16 @@ def test_what_needs_a_line_is_listed_before_it_is_deleted(client):
 
 @pytest.mark.parametrize("doing", ["copy", "up", "down", "remove"])
 def test_what_is_done_with_a_line_is_undone(client, doing):
-    before = store(client).load(1).model
+    before = client.model()
     name = "software" if doing != "remove" else "accreditation_fee"
     if name not in before.line_by_name:
         client.post("/m/1/drivers/line", data={"label": "Spare", "section": "kits", "seen": "0"})
-        before, name = store(client).load(1).model, "spare"
+        before, name = client.model(), "spare"
     reply = client.post(f"/m/1/drivers/line/{doing}", data={"line": name, "seen": "9"}, headers=HTMX)
     assert reply.status_code == 303, reply.text
-    assert store(client).load(1).model != before
+    assert client.model() != before
     client.post("/m/1/undo", data={"back": ""})
-    assert store(client).load(1).model == before
+    assert client.model() == before
 
 
 def test_a_calculated_line_is_given_and_calculated_again(client):
@@ -127,7 +122,7 @@ def test_a_formula_is_tried_before_it_is_used(client):
     assert "adds head to EUR" in tried("marketing_share * revenue + headcount")
     assert "marketing needs" in tried("marketing * 2")
     assert "The formula is empty" in tried(" ")
-    assert store(client).revision(1) == 0
+    assert client.store.revision(1) == 0
 
 
 def test_completion_knows_lines_functions_counters_flags_profiles_and_dimensions(client):
@@ -193,13 +188,13 @@ def test_assumptions_nobody_explained_are_listed_until_somebody_does(client):
 
 def test_sections_are_added_named_moved_and_removed_when_empty(client):
     def do(doing, **form):
-        seen = str(store(client).revision(1))
+        seen = str(client.revision())
         return client.post(f"/m/1/drivers/section/{doing}", data={"seen": seen, **form}, headers=HTMX)
 
     do("new", label="Courses")
     do("change", section="courses", label="Courses held", note="for water wardens")
     do("up", section="courses")
-    sections = store(client).load(1).model.sections
+    sections = client.model().sections
     assert (sections[-2].label, sections[-2].note) == ("Courses held", "for water wardens")
     assert "for water wardens" in client.get("/m/1/drivers").text
     assert "still holds" in do("remove", section="kits").text

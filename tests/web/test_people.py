@@ -6,51 +6,29 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
+from tests.kit.desk import HTMX, done, refused
 from widefork.core.axes import Grain
 from widefork.core.changes import Operation
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.statements import CHECKS
 from widefork.core.graph.rollup import roll_up
+from widefork.web.pages.people.shows import SHOWS
 
-HTMX = {"HX-Request": "true"}
 SEAT = {"member": "", "label": "Sampler Coast 5", "team": "Samplers Coast", "start": "Feb 27"}
 
 
-def store(client):
-    return client.application.extensions["workspace"].store
-
-
-def model_of(client):
-    return store(client).load(1).model
-
-
-def send(client, doing, **form):
-    data = {
-        "seen": str(store(client).revision(1)),
-        "back": "/m/1/people",
-        "message_at": "people",
-        "case": "base",
-        **form,
-    }
-    return client.post(f"/m/1/people/{doing}", data=data, headers=HTMX)
-
-
-def done(reply):
-    assert reply.status_code == 303, reply.text
-
-
-def refused(reply, words):
-    assert reply.status_code == 422, reply.status_code
-    assert words in re.sub(r"&#\d+;", "'", reply.text)
+@pytest.fixture
+def client(client):
+    return client.begin("people", case="base")
 
 
 def seats(client):
-    return model_of(client).dimension_by_name["seat"]
+    return client.model().dimension_by_name["seat"]
 
 
 def heads(client, case="base", team=None):
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     results = evaluate(plan, [plan.model.changes_of(case)])
     return roll_up(results, "staff_heads", plan.model.timeline.periods(Grain.MONTH), (team,) if team else ())[:, 0]
 
@@ -68,6 +46,9 @@ def test_everything_can_be_shown(client, query):
     reply = client.get(f"/m/1/people?{query}")
     assert reply.status_code == 200
     assert "of 28 allowed" in reply.text or "of 30 allowed" in reply.text
+    asked = re.search(r"show=(\w+)", query)
+    show = SHOWS.get(asked[1] if asked else "", SHOWS["movement"])
+    assert re.findall(r'<a class="term"[^>]*aria-current="true"><b>([^<]+)', reply.text) == [show.label]
 
 
 def test_cohorts_fold_into_the_plans_own_line(client):
@@ -84,18 +65,18 @@ def test_cohorts_fold_into_the_plans_own_line(client):
 
 
 def test_a_seat_is_added_changed_and_removed(client):
-    before, there = model_of(client), heads(client)
-    done(send(client, "seat", **SEAT, share="50 %", salary="3100"))
+    before, there = client.model(), heads(client)
+    done(client.send("seat", **SEAT, share="50 %", salary="3100"))
     assert seats(client).attributes["Sampler Coast 5"] == {
         "team": "Samplers Coast", "start": "2027-02", "share": 0.5, "salary": 3100,
     }  # fmt: skip
     more = heads(client) - there
     assert more[:13].tolist() == pytest.approx([0] * 13)
     assert more[13] == pytest.approx(1)
-    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5", "label": "Coast, fifth"}, end="Dec 27"))
+    done(client.send("seat", **{**SEAT, "member": "Sampler Coast 5", "label": "Coast, fifth"}, end="Dec 27"))
     assert seats(client).attributes["Coast, fifth"]["end"] == "2027-12"
-    done(send(client, "remove_seat", member="Coast, fifth"))
-    assert model_of(client) == before
+    done(client.send("remove_seat", member="Coast, fifth"))
+    assert client.model() == before
 
 
 @pytest.mark.parametrize(
@@ -111,64 +92,62 @@ def test_a_seat_is_added_changed_and_removed(client):
     ],
 )
 def test_a_seat_that_cannot_be_is_refused_where_it_was_typed(client, form, words):
-    before = model_of(client)
-    refused(send(client, "seat", **{**SEAT, **form}), words)
-    assert model_of(client) == before
+    before = client.model()
+    refused(client.send("seat", **{**SEAT, **form}), words)
+    assert client.model() == before
 
 
 def test_a_seat_carries_the_move_it_belongs_to(client):
-    done(send(client, "seat", **SEAT, move="Second lab"))
+    done(client.send("seat", **SEAT, move="Second lab"))
     assert seats(client).attributes["Sampler Coast 5"]["move"] == "second_lab"
-    change = model_of(client).move_by_name["second_lab"].changes[-1]
+    change = client.model().move_by_name["second_lab"].changes[-1]
     assert (change.line, change.members) == ("staff_seat_counts", (("seat", "Sampler Coast 5"),))
     assert "1 more than needed" in client.get("/m/1/people?show=seats").text
     # a label nobody knows becomes a move of its own
-    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5"}, move="Night shift"))
-    moves = model_of(client).move_by_name
+    done(client.send("seat", **{**SEAT, "member": "Sampler Coast 5"}, move="Night shift"))
+    moves = client.model().move_by_name
     assert [c.line for c in moves["night_shift"].changes] == ["staff_seat_counts"]
     assert all(("seat", "Sampler Coast 5") not in c.members for c in moves["second_lab"].changes)
-    done(send(client, "seat", **{**SEAT, "member": "Sampler Coast 5"}, move=""))
-    assert model_of(client).move_by_name["night_shift"].changes == ()
+    done(client.send("seat", **{**SEAT, "member": "Sampler Coast 5"}, move=""))
+    assert client.model().move_by_name["night_shift"].changes == ()
     assert heads(client, team="Samplers Coast")[13] > heads(client, team="Samplers Coast")[12]
 
 
 def test_seats_are_pasted_with_headings_and_without(client):
     block = "Analyst 16\tLab analysts\t\tMar 27\t\t80 %\nSummer sampler\tSamplers Upland\t\tJun 27\tAug 27"
-    done(send(client, "paste_seats", text=block))
+    done(client.send("paste_seats", text=block))
     known = seats(client).attributes
     assert known["Analyst 16"] == {"team": "Lab analysts", "start": "2027-03", "share": 0.8}
     assert known["Summer sampler"]["start"] == "2027-06"
-    done(send(client, "paste_seats", text="seat\tstarts\tteam\tperson\nCourier\tJul 27\tsupport\tMaro"))
+    done(client.send("paste_seats", text="seat\tstarts\tteam\tperson\nCourier\tJul 27\tsupport\tMaro"))
     assert seats(client).attributes["Courier"] == {"team": "Support", "start": "2027-07", "person": "Maro"}
-    refused(send(client, "paste_seats", text="A\tSupport\t\tJul 27\nA\tSupport\t\tAug 27"), "A is listed twice")
-    refused(send(client, "paste_seats", text="A\tSupport\t\tsometime"), "A, Starts")
-    refused(send(client, "paste_seats", text=""), "nothing to paste")
+    refused(client.send("paste_seats", text="A\tSupport\t\tJul 27\nA\tSupport\t\tAug 27"), "A is listed twice")
+    refused(client.send("paste_seats", text="A\tSupport\t\tsometime"), "A, Starts")
+    refused(client.send("paste_seats", text=""), "nothing to paste")
 
 
 def test_teams_are_changed_together_and_a_new_one_begins_like_another(client):
-    done(send(client, "teams", **{"3.salary": "3500", "3.leaving": "10 %", "0.name": "Samplers, coast"}))
-    teams = model_of(client).dimension_by_name["team"].attributes
+    done(client.send("teams", **{"3.salary": "3500", "3.leaving": "10 %", "0.name": "Samplers, coast"}))
+    teams = client.model().dimension_by_name["team"].attributes
     assert (teams["Lab analysts"]["salary"], teams["Lab analysts"]["leaving"]) == (3500, 0.1)
     assert seats(client).attributes["Sampler Coast 4"]["team"] == "Samplers, coast"
-    done(send(client, "new_team", label="Night analysts", like="Lab analysts"))
-    known = model_of(client).dimension_by_name["team"].attributes["Night analysts"]
+    done(client.send("new_team", label="Night analysts", like="Lab analysts"))
+    known = client.model().dimension_by_name["team"].attributes["Night analysts"]
     assert known["salary"] == 3500
     assert "heads" not in known
-    refused(send(client, "teams", **{"3.salary": "much"}), "Lab analysts: Salary a month")
-    refused(
-        send(client, "teams", **{"3.leaving": "140 %"}), "Lab analysts: Leaving in a year needs to be at most 100 %"
-    )
-    refused(send(client, "teams", **{"1.ramp_profile": "steep"}), "expected a profile of Frame")
-    refused(send(client, "teams", **{"3.salary": "3500"}), "Nothing was changed")
+    refused(client.send("teams", **{"3.salary": "much"}), "Lab analysts: Salary a month")
+    refused(client.send("teams", **{"3.leaving": "140 %"}), "Lab analysts: Leaving in a year needs to be at most 100 %")
+    refused(client.send("teams", **{"1.ramp_profile": "steep"}), "expected a profile of Frame")
+    refused(client.send("teams", **{"3.salary": "3500"}), "Nothing was changed")
 
 
 def test_pay_of_many_rises_from_a_month_as_one_edit(client):
-    revision = store(client).revision(1)
-    plan = build_plan(model_of(client))
+    revision = client.store.revision(1)
+    plan = client.plan()
     before = evaluate(plan).values("staff_pay")[..., 0]
-    done(send(client, "many", who="kind:employee", what="pay", amount="4", month="Apr 27"))
-    assert store(client).revision(1) == revision + 1
-    after = evaluate(build_plan(model_of(client)), [model_of(client).changes_of("base")]).values("staff_pay")[..., 0]
+    done(client.send("many", who="kind:employee", what="pay", amount="4", month="Apr 27"))
+    assert client.store.revision(1) == revision + 1
+    after = evaluate(client.plan(), [client.model().changes_of("base")]).values("staff_pay")[..., 0]
     ratio = after / before
     np.testing.assert_allclose(ratio[:, :15], 1)
     np.testing.assert_allclose(ratio[:5, 15:], 1.04)
@@ -177,14 +156,14 @@ def test_pay_of_many_rises_from_a_month_as_one_edit(client):
 
 def test_heads_of_many_are_shared_out_whole(client):
     there = heads(client)
-    done(send(client, "many", who="role:Sampler", what="fewer", amount="3", month="Jan 27"))
-    changes = [c for c in model_of(client).cases[0].changes if c.line == "let_go"] or [
-        (team, rule) for team, rule in model_of(client).line("let_go").rules.items()
+    done(client.send("many", who="role:Sampler", what="fewer", amount="3", month="Jan 27"))
+    changes = [c for c in client.model().cases[0].changes if c.line == "let_go"] or [
+        (team, rule) for team, rule in client.model().line("let_go").rules.items()
     ]
     assert changes
     assert (there - heads(client))[12] == pytest.approx(3)
-    done(send(client, "many", who="all", what="more", amount="2", month="Jun 27", case="worst"))
-    added = [c for c in model_of(client).case("worst").changes if c.line == "hired"]
+    done(client.send("many", who="all", what="more", amount="2", month="Jun 27", case="worst"))
+    added = [c for c in client.model().case("worst").changes if c.line == "hired"]
     assert sum(c.amount for c in added) == 2
     assert all(float(c.amount).is_integer() for c in added)
 
@@ -203,35 +182,35 @@ def test_heads_of_many_are_shared_out_whole(client):
     ],
 )
 def test_many_that_cannot_be_changed_are_refused(client, form, words):
-    before = model_of(client)
+    before = client.model()
     usual = {"who": "all", "what": "pay", "amount": "4", "month": "Apr 27"}
-    refused(send(client, "many", **{**usual, **form}), words)
-    assert model_of(client) == before
+    refused(client.send("many", **{**usual, **form}), words)
+    assert client.model() == before
 
 
 def test_a_shock_holds_and_rebounds_by_its_shape(client):
     form = {"who": "region:Coast", "level": "80 %", "first": "Oct 26", "rebound": "Jan 27", "case": "worst"}
-    done(send(client, "shock", **form, drawn="50 100 40 100"))
-    plan = build_plan(model_of(client))
+    done(client.send("shock", **form, drawn="50 100 40 100"))
+    plan = client.plan()
     output = evaluate(plan, [plan.model.changes_of("worst")]).values("staff_productivity")[..., 0]
     expected = [1.0] * 9 + [0.8] * 3 + [0.9, 1.0, 0.88] + [1.0] * 21
     assert output[0].tolist() == pytest.approx(expected)
     assert output[1].tolist() == [1.0] * 36
     assert all(c.operation is Operation.SCALE for c in plan.model.case("worst").changes if "productivity" in c.line)
-    refused(send(client, "shock", **{**form, "rebound": "Oct 26"}, shape="4"), "is not after Oct 26")
-    refused(send(client, "shock", **{**form, "level": "-5"}, shape="4"), "0 to 200 %")
-    refused(send(client, "shock", **form, shape="fast"), "over how many months")
-    refused(send(client, "shock", **form, drawn="30 up"), "The shape")
+    refused(client.send("shock", **{**form, "rebound": "Oct 26"}, shape="4"), "is not after Oct 26")
+    refused(client.send("shock", **{**form, "level": "-5"}, shape="4"), "0 to 200 %")
+    refused(client.send("shock", **form, shape="fast"), "over how many months")
+    refused(client.send("shock", **form, drawn="30 up"), "The shape")
 
 
 def test_hires_proposed_leave_nobody_short_once_that_can_be_helped(client):
     page = client.get("/m/1/people?show=hiring&case=best").text
     assert "Lab analysts" in page
-    done(send(client, "hire", team="Lab analysts", case="best"))
-    plan = build_plan(model_of(client))
+    done(client.send("hire", team="Lab analysts", case="best"))
+    plan = client.plan()
     short = evaluate(plan, [plan.model.changes_of("best")]).series("staff_short", ("Lab analysts",))
     assert short[6 + 2 + 4 :].max() <= 1e-6  # two months to a first day, four to ramp
-    refused(send(client, "hire", team="Lab analysts", case="best"), "nobody more is needed")
+    refused(client.send("hire", team="Lab analysts", case="best"), "nobody more is needed")
 
 
 def test_plans_under_shocks_are_tried_together(client):
@@ -243,7 +222,7 @@ def test_plans_under_shocks_are_tried_together(client):
 
 
 def test_the_books_tie_with_every_move_on(client):
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     for move in plan.model.moves:
         results = evaluate(plan, [move.changes])
         assert all(abs(results.values(check)).max() < 1e-6 for check in CHECKS), move.name
@@ -262,7 +241,7 @@ def test_a_plan_begins_from_a_list_of_teams(client):
     refused(begin(**{"teams.0.name": "Callers", "teams.0.heads": "-2"}), "at least 0")
     refused(client.post("/m/2/people/seat", data={**form, **SEAT}, headers=HTMX), "no team plan here yet")
     done(begin(**{"teams.0.name": "Callers", "teams.0.heads": "4", "teams.0.salary": "2500", "work": "Calls"}))
-    model = store(client).load(2).model
+    model = client.model(2)
     assert evaluate(build_plan(model)).series("staff_heads", ("Callers",)).tolist() == [4] * 12
     assert model.line("hired").dimensions == ("team",)
     page = client.get("/m/2/people?show=work").text
@@ -270,17 +249,17 @@ def test_a_plan_begins_from_a_list_of_teams(client):
     # the first seat makes the list, the last one takes it away
     seat = {**form, "seen": "1", "label": "Fifth caller", "team": "Callers", "start": "Mar 27"}
     done(client.post("/m/2/people/seat", data=seat, headers=HTMX))
-    assert evaluate(build_plan(store(client).load(2).model)).series("staff_heads", ("Callers",))[2] == 5
+    assert evaluate(client.plan(2)).series("staff_heads", ("Callers",))[2] == 5
     done(client.post("/m/2/people/remove_seat", data={**form, "seen": "2", "member": "Fifth caller"}, headers=HTMX))
-    assert store(client).load(2).model == model
+    assert client.model(2) == model
 
 
 def test_while_a_sketch_is_on_values_go_there_and_seats_stay(client):
     client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
-    before = model_of(client)
-    refused(send(client, "seat", **SEAT), "Keep or drop the sketch first")
-    done(send(client, "many", who="all", what="pay", amount="4", month="Apr 27"))
-    assert model_of(client) == before
+    before = client.model()
+    refused(client.send("seat", **SEAT), "Keep or drop the sketch first")
+    done(client.send("many", who="all", what="pay", amount="4", month="Apr 27"))
+    assert client.model() == before
     assert "pay +4.0" in client.get("/m/1/waterline").text or "everybody: pay" in client.get("/m/1/waterline").text
 
 
@@ -315,17 +294,17 @@ def test_cohorts_in_the_browser(page, address):
 
 
 def crew(client):
-    return model_of(client).dimension_by_name["crew"]
+    return client.model().dimension_by_name["crew"]
 
 
 def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     page = client.get("/m/1/people?show=fill").text
     assert "Account manager 3" in page
     assert re.search(r"Edda</b>.*missing: sampling 0 of 1.*14,100 less than hiring.*6,900", page, re.S)
-    before = model_of(client)
+    before = client.model()
     managers, support = heads(client, team="Account managers"), heads(client, team="Support")
     cost = evaluate(build_plan(before)).values("staff_hiring").sum()
-    done(send(client, "choose", seat="Account manager 3", person="Edda"))
+    done(client.send("choose", seat="Account manager 3", person="Edda"))
     known = seats(client).attributes
     assert known["Account manager 3"]["person"] == "Edda"
     assert known["Account manager 3"]["training"] == 800
@@ -334,7 +313,7 @@ def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     assert heads(client, team="Account managers").tolist() == pytest.approx(managers.tolist())
     moved = heads(client, team="Support") - support
     assert moved[12:16].tolist() == pytest.approx([0, -1, -0.988, 0.024], abs=0.01)
-    results = evaluate(build_plan(model_of(client)))
+    results = evaluate(client.plan())
     assert results.series("staff_moved_in", ("Account managers",))[13] == 1
     assert results.series("staff_moved_out", ("Support",))[13] == 1
     assert results.series("staff_training", ("Account managers",))[13] == 800
@@ -344,31 +323,31 @@ def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     assert "Edda (Support) is planned for Account manager 3 in Account managers from Feb 27." in notes
     assert re.search("Their place opens: Edda.{1,5}s place, to be hired for Apr 27", notes)
     client.post("/m/1/undo", data={"back": "/m/1/people"})
-    assert model_of(client) == before
+    assert client.model() == before
     assert "Outbox" not in client.get("/m/1/people?show=fill").text
 
 
 def test_somebody_who_holds_a_seat_gives_it_up(client):
-    done(send(client, "choose", seat="Account manager 3", person="Edda"))
-    done(send(client, "ask", seat="Analyst, second lab 1", asks="reports 3"))
-    done(send(client, "choose", seat="Analyst, second lab 1", person="Edda"))
+    done(client.send("choose", seat="Account manager 3", person="Edda"))
+    done(client.send("ask", seat="Analyst, second lab 1", asks="reports 3"))
+    done(client.send("choose", seat="Analyst, second lab 1", person="Edda"))
     assert seats(client).attributes["Account manager 3"]["end"] == "2027-03"
 
 
 def test_what_a_seat_asks_for_and_who_is_there_are_said(client):
-    done(send(client, "ask", seat="Summer sampler", asks="Driving 4; sampling 3"))
+    done(client.send("ask", seat="Summer sampler", asks="Driving 4; sampling 3"))
     assert seats(client).attributes["Summer sampler"]["asks"] == "driving 4, sampling 3"
     assert "100 %" in client.get("/m/1/people?show=fill&seat=Summer sampler").text
-    refused(send(client, "ask", seat="Summer sampler", asks="driving"), "got “driving”")
-    refused(send(client, "choose", seat="Summer sampler", person="Nobody"), "Nobody")
+    refused(client.send("ask", seat="Summer sampler", asks="driving"), "got “driving”")
+    refused(client.send("choose", seat="Summer sampler", person="Nobody"), "Nobody")
     block = "name\tteam\tmanager\tdriving\nHilde\tSupport\tOkan\t5\nAda\tSamplers Coast\tThea\t5"
-    done(send(client, "staff", text=block))
+    done(client.send("staff", text=block))
     assert crew(client).attributes["Hilde"] == {"team": "Support", "manager": "Okan", "driving": 5}
     assert crew(client).attributes["Ada"]["driving"] == 5
     assert crew(client).attributes["Ada"]["sampling"] == 4
-    refused(send(client, "staff", text="name\tdriving\nHilde\t5"), "Expected headings: name, team, manager")
-    refused(send(client, "staff", text="name\tteam\tmanager\tx\nHilde\tCrew\t\t5"), "Hilde: expected a team")
-    refused(send(client, "staff", text="name\tteam\tmanager\tx\nHilde\tSupport\t\tgood"), "Hilde, x")
+    refused(client.send("staff", text="name\tdriving\nHilde\t5"), "Expected headings: name, team, manager")
+    refused(client.send("staff", text="name\tteam\tmanager\tx\nHilde\tCrew\t\t5"), "Hilde: expected a team")
+    refused(client.send("staff", text="name\tteam\tmanager\tx\nHilde\tSupport\t\tgood"), "Hilde, x")
 
 
 def test_a_seat_is_filled_in_the_browser(page, address):

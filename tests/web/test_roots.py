@@ -6,27 +6,22 @@ from itertools import pairwise
 import pytest
 from werkzeug.datastructures import MultiDict
 
-from tests.small import given, model_of
+from tests.kit.desk import demo_workspace
+from tests.kit.small import given, model_of
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName
-from widefork.demo import build_demo
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
 from widefork.web.pages.roots.page_view import build_page, build_pulls
 from widefork.web.pages.roots.steps import Step, read_way, url_of, ways_to
 from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, build_strips
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
-from widefork.web.shared.workspace import Workspace
 
 MAY27 = Month(2027, 5)
 
 
 @pytest.fixture(scope="module")
 def workspace(tmp_path_factory):
-    store = ModelStore(open_database(tmp_path_factory.mktemp("roots") / "models.db"))
-    store.create(build_demo("quillmere"))
-    return Workspace(store)
+    return demo_workspace(tmp_path_factory.mktemp("roots"))
 
 
 @pytest.fixture

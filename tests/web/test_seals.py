@@ -5,19 +5,10 @@ from playwright.sync_api import expect
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
+from tests.kit.desk import HTMX
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.demo import demo_text
 from widefork.store.seals import Seals
-
-HTMX = {"HX-Request": "true"}
-
-
-def store(client):
-    return client.application.extensions["workspace"].store
-
-
-def workspace(client):
-    return client.application.extensions["workspace"]
 
 
 def seal(client, name="Budget 2027", note="approved by Thea"):
@@ -25,17 +16,17 @@ def seal(client, name="Budget 2027", note="approved by Thea"):
 
 
 def change_rent(client, rent="15000"):
-    form = {"line": "rent", "phrase": rent, "case": "base", "back": "", "seen": str(store(client).revision(1))}
+    form = {"line": "rent", "phrase": rent, "case": "base", "back": "", "seen": str(client.revision())}
     reply = client.post("/m/1/drivers/rule", data=form)
     assert reply.status_code == 303, reply.text
 
 
 def test_a_seal_stays_what_it_was_whatever_is_edited(client):
     assert "None yet" in client.get("/m/1/seals").text
-    before = store(client).load(1).model
+    before = client.model()
     assert seal(client).status_code == 303
     change_rent(client)
-    assert workspace(client).sealed(1, 1).stored.model == before
+    assert client.workspace.sealed(1, 1).stored.model == before
     page = client.get("/m/1/seals?open=1").text
     assert "1 edit since" in page
     assert "approved by Thea" in page
@@ -54,15 +45,15 @@ def test_statements_stand_beside_a_seal(client):
 
 
 def test_a_seal_is_brought_back_as_a_model_of_its_own(client):
-    before = store(client).load(1).model
+    before = client.model()
     seal(client)
     change_rent(client)
     reply = client.post("/m/1/seals/1/restore", data={"back": ""})
     assert reply.location == "/m/2/lookout"
-    restored = store(client).load(2).model
+    restored = client.model(2)
     assert restored.lines == before.lines
     assert restored.name == "Quillmere Water Labs: Budget 2027"
-    assert store(client).load(1).model.line("rent") != before.line("rent")
+    assert client.model().line("rent") != before.line("rent")
 
 
 @pytest.mark.parametrize(
@@ -79,22 +70,22 @@ def test_what_cannot_be_sealed_is_said(client, name, note, words):
 
 def test_not_even_the_database_changes_a_seal(client):
     seal(client)
-    engine = store(client).engine
+    engine = client.store.engine
     with pytest.raises(IntegrityError, match="never changed"), engine.begin() as connection:
         connection.execute(text("UPDATE seal SET document = 'x'"))
-    assert workspace(client).seals.document(1, 1).startswith("wide_fork: 1")
+    assert client.workspace.seals.document(1, 1).startswith("wide_fork: 1")
 
 
 def test_seals_of_a_model_go_with_it_and_belong_to_it_alone(client):
     seal(client)
-    seals = Seals(store(client).engine)
+    seals = Seals(client.store.engine)
     with pytest.raises(UnknownName):
         seals.document(2, 1)
     with pytest.raises(UnknownName):
         seals.seal(99, "Ines", "A", "", demo_text("quillmere"))
     with pytest.raises(InvalidValue):
         seals.seal(1, "Ines", "", "", "")
-    store(client).delete(1)
+    client.store.delete(1)
     assert seals.of(1) == ()
 
 

@@ -13,15 +13,10 @@ from widefork.core.patterns import PATTERNS
 from widefork.store.edits import add_section
 from widefork.web.shared.settings import setting_text
 
-HTMX = {"HX-Request": "true"}
 
-
-def store(client):
-    return client.application.extensions["workspace"].store
-
-
-def model_of(client):
-    return store(client).load(1).model
+@pytest.fixture
+def client(client):
+    return client.begin("sell")
 
 
 def answers_of(name):
@@ -67,37 +62,32 @@ def typed_rows(question, rows):
     return typed
 
 
-def send(client, doing, **form):
-    data = {"seen": str(store(client).revision(1)), "back": "/m/1/sell", "message_at": "sell", **form}
-    return client.post(f"/m/1/sell/{doing}", data=data, headers=HTMX)
-
-
 @pytest.mark.parametrize("name", PATTERNS.names)
 def test_every_pattern_is_asked_previewed_written_and_taken_away_again(client, name):
     page = client.get(f"/m/1/sell?pattern={name}").text
     assert all(question.label in page.replace("&#39;", "'") for question in PATTERNS[name].questions)
-    before = model_of(client)
-    shown = send(client, "preview", **answers_of(name)).text
+    before = client.model()
+    shown = client.send("preview", **answers_of(name)).text
     assert "would be written" in shown, shown
-    assert model_of(client) == before
-    reply = send(client, "write", **answers_of(name))
+    assert client.model() == before
+    reply = client.send("write", **answers_of(name))
     assert reply.status_code == 303, reply.text
     assert reply.location.endswith("#section-it_sells")
-    after = model_of(client)
+    after = client.model()
     results = evaluate(build_plan(after))
     assert all(abs(results.values(check)).max() < 1e-6 for check in CHECKS)
     assert next(s for s in after.sections if s.name == "it_sells").note.startswith("from ")
     assert "Remove It sells" in client.get("/m/1/sell").text
-    assert send(client, "remove", section="it_sells").status_code == 303
-    assert model_of(client) == before
+    assert client.send("remove", section="it_sells").status_code == 303
+    assert client.model() == before
 
 
 def test_a_pattern_may_read_a_line_that_is_there_by_its_label(client):
     answers = {**answers_of("per_use"), "users": "Contracts"}
-    assert send(client, "write", **answers).status_code == 303
-    written = model_of(client).line("it_sells_users")
+    assert client.send("write", **answers).status_code == 303
+    written = client.model().line("it_sells_users")
     assert written.formula == "panel_contracts * it_sells_users_each"
-    assert not build_plan(model_of(client)).warnings.get("it_sells_users")
+    assert not client.plan().warnings.get("it_sells_users")
 
 
 def test_a_pattern_may_read_one_member_of_a_line(client):
@@ -106,33 +96,33 @@ def test_a_pattern_may_read_one_member_of_a_line(client):
         "sellers": "Team plan: ramped, in full time at account managers",
         "hired": "0",
     }
-    assert send(client, "write", **answers).status_code == 303
-    formula = model_of(client).line("it_sells_sellers").formula
+    assert client.send("write", **answers).status_code == 303
+    formula = client.model().line("it_sells_sellers").formula
     assert formula == 'staff_ramped at "Account managers" * it_sells_sellers_each'
     page = client.get("/m/1/sell?pattern=sales_team").text
     assert '<option value="Team plan: ramped, in full time at Account managers">' in page
-    refused = send(client, "preview", **{**answers, "sellers": "Team plan: ramped, in full time at the sea"})
+    refused = client.send("preview", **{**answers, "sellers": "Team plan: ramped, in full time at the sea"})
     assert "is no rule" in refused.text
 
 
 def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
-    send(client, "write", **answers_of("units"))
-    once = model_of(client)
-    send(client, "write", **answers_of("units"))
-    assert [section.name for section in model_of(client).sections][-2:] == ["it_sells", "it_sells_2"]
+    client.send("write", **answers_of("units"))
+    once = client.model()
+    client.send("write", **answers_of("units"))
+    assert [section.name for section in client.model().sections][-2:] == ["it_sells", "it_sells_2"]
     client.post("/m/1/undo", data={"back": "/m/1/sell"})
-    assert model_of(client) == once
+    assert client.model() == once
 
 
 def test_a_section_of_ones_own_is_not_offered_for_taking_away(client):
     edit = add_section("yard", "Yard", "from the old model", "new")
-    store(client).edit(1, "Ines", 0, edit)
+    client.store.edit(1, "Ines", 0, edit)
     assert "Remove Yard" not in client.get("/m/1/sell").text
 
 
 def test_lines_are_written_by_member(client):
-    send(client, "write", by="region", **answers_of("units"))
-    assert model_of(client).line("it_sells_revenue").dimensions == ("region",)
+    client.send("write", by="region", **answers_of("units"))
+    assert client.model().line("it_sells_revenue").dimensions == ("region",)
 
 
 @pytest.mark.parametrize(
@@ -153,15 +143,15 @@ def test_lines_are_written_by_member(client):
     ],
 )
 def test_what_cannot_be_is_said_and_nothing_is_written(client, changed, words):
-    before = model_of(client)
-    reply = send(client, "write", **{**answers_of("units"), **changed})
+    before = client.model()
+    reply = client.send("write", **{**answers_of("units"), **changed})
     assert reply.status_code == 422
     assert words in re.sub(r"&#\d+;", "'", reply.text)
-    assert model_of(client) == before
+    assert client.model() == before
 
 
 def test_a_preview_rolls_up_as_the_lines_do(client):
-    shown = send(client, "preview", by="region", **answers_of("units")).text
+    shown = client.send("preview", by="region", **answers_of("units")).text
     prices = re.search(r"price of one.*?</tr>", shown, re.S)[0]
     assert re.findall(r'<td class="r">([^<]*)</td>', prices) == ["49.00"] * 3
     margin = re.search(r"gross margin, share.*?</tr>", shown, re.S)[0]
@@ -171,17 +161,17 @@ def test_a_preview_rolls_up_as_the_lines_do(client):
 
 
 def test_a_preview_says_what_is_still_missing(client):
-    reply = send(client, "preview", **{**answers_of("units"), "price": ""})
+    reply = client.send("preview", **{**answers_of("units"), "price": ""})
     assert reply.status_code == 200
     assert "Price of one is needed" in reply.text
 
 
 def test_what_others_need_stays(client):
-    send(client, "write", **answers_of("units"))
-    form = {"line": "software", "formula": "it_sells_units * 2", "amount": "", "seen": str(store(client).revision(1)),
+    client.send("write", **answers_of("units"))
+    form = {"line": "software", "formula": "it_sells_units * 2", "amount": "", "seen": str(client.revision()),
             "back": "/m/1/drivers"}  # fmt: skip
     assert client.post("/m/1/drivers/formula", data=form).status_code == 303
-    reply = send(client, "remove", section="it_sells")
+    reply = client.send("remove", section="it_sells")
     assert reply.status_code == 422
     assert "is needed by Software" in reply.text
 

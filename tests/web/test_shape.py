@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.strategies import rules
+from tests.kit.strategies import rules
 from widefork.core.errors import InvalidValue
 from widefork.core.look import PlausibleRange
 from widefork.web.pages.drivers.ranges import range_words, read_range

@@ -8,26 +8,15 @@ from playwright.sync_api import expect
 from widefork.core.finance.statements import RATIOS
 from widefork.core.graph.model import Rhythm
 
-HTMX = {"HX-Request": "true"}
-
-
 WAYS = [
     "", "beside=share", "beside=growth&by=quarter", "beside=last_year", "beside=case-worst", "scale=1000&all=yes",
     "beside=nonsense&scale=7&fold=x", "arrange=yes", "by=year",
 ]  # fmt: skip
 
 
-def store(client):
-    return client.application.extensions["workspace"].store
-
-
-def model_of(client):
-    return store(client).load(1).model
-
-
-def send(client, doing, **form):
-    data = {"seen": str(store(client).revision(1)), "back": "/m/1/statements", **form}
-    return client.post(f"/m/1/statements/{doing}", data=data, headers=HTMX)
+@pytest.fixture
+def client(client):
+    return client.begin("statements", message_at="")
 
 
 def labels(page):
@@ -46,7 +35,7 @@ def test_every_statement_shows_in_every_way(client, show, query):
 def test_by_category_the_same_figures_stand_in_other_rows(client):
     classic = client.get("/m/1/statements?show=cash_flow").text
     assert "Cash from operations" in labels(classic)
-    send(client, "layout", layout="by_category")
+    client.send("layout", layout="by_category")
     page = client.get("/m/1/statements?show=cash_flow").text
     assert labels(page)[0] == "Operating profit"
     assert "Cash from operating activities" in labels(page)
@@ -56,7 +45,7 @@ def test_by_category_the_same_figures_stand_in_other_rows(client):
     assert re.findall(r'class="v">([^<]*)', re.search(change, page, re.DOTALL)[0]) == re.findall(
         r'class="v">([^<]*)', re.search(change, classic, re.DOTALL)[0]
     )
-    assert send(client, "layout", layout="sideways").status_code == 422
+    assert client.send("layout", layout="sideways").status_code == 422
 
 
 def test_shares_are_of_revenue_or_of_assets(client):
@@ -88,24 +77,24 @@ def test_rows_without_any_amount_are_counted_and_can_be_shown(client):
 
 
 def test_rows_are_named_added_moved_and_removed(client):
-    send(client, "rename", row="people_costs", label="Team")
-    send(client, "add_row", within="administration_costs", label="Quality")
+    client.send("rename", row="people_costs", label="Team")
+    client.send("add_row", within="administration_costs", label="Quality")
     names = labels(client.get("/m/1/statements").text)
     assert "Team" in names
     assert "Quality" in names
     line = {"line": "accreditation", "label": "Accreditation", "name": "accreditation", "unit": "EUR",
             "section": "overheads", "posts_to": "quality"}  # fmt: skip
-    revision = str(store(client).revision(1))
+    revision = str(client.revision())
     assert client.post("/m/1/drivers/line", data={**line, "seen": revision, "back": ""}).status_code == 303
-    assert send(client, "remove_row", row="quality").status_code == 422
-    send(client, "move_row", row="marketing_costs", way="up")
+    assert client.send("remove_row", row="quality").status_code == 422
+    client.send("move_row", row="marketing_costs", way="up")
     names = labels(client.get("/m/1/statements").text)
     assert names.index("Marketing") < names.index("Premises")
-    assert send(client, "move_row", row="revenue", way="up").status_code == 422
-    assert send(client, "add_row", within="loans_short", label="X").status_code == 422
-    assert send(client, "rename", row="nothing", label="X").status_code == 422
-    store(client).undo(1, "Guest")
-    send(client, "rename", row="people_costs", label="")
+    assert client.send("move_row", row="revenue", way="up").status_code == 422
+    assert client.send("add_row", within="loans_short", label="X").status_code == 422
+    assert client.send("rename", row="nothing", label="X").status_code == 422
+    client.store.undo(1, "Guest")
+    client.send("rename", row="people_costs", label="")
     assert "People" in labels(client.get("/m/1/statements").text)
 
 
@@ -141,15 +130,15 @@ def test_checks_hold_and_what_fails_is_named_with_month_case_amount_and_cause(cl
 def test_a_covenant_is_set_tested_with_headroom_and_removed(client):
     form = {"label": "Current ratio", "line": "current_ratio", "least": "4.5", "tested": Rhythm.QUARTER.value,
             "covenant": "yes", "note": "Bank"}  # fmt: skip
-    assert send(client, "set_limit", **form).status_code == 303
+    assert client.send("set_limit", **form).status_code == 303
     page = client.get("/m/1/statements?show=checks&case=worst").text
     assert "broken" in page
     assert "is not kept on" in page
-    limit = next(one for one in model_of(client).limits if one.label == "Current ratio")
-    assert send(client, "set_limit", **{**form, "limit": limit.name, "least": "1"}).status_code == 303
+    limit = next(one for one in client.model().limits if one.label == "Current ratio")
+    assert client.send("set_limit", **{**form, "limit": limit.name, "least": "1"}).status_code == 303
     assert "every check holds" in client.get("/m/1/statements?show=checks").text
-    assert send(client, "remove_limit", limit=limit.name).status_code == 303
-    assert limit.name not in {one.name for one in model_of(client).limits}
+    assert client.send("remove_limit", limit=limit.name).status_code == 303
+    assert limit.name not in {one.name for one in client.model().limits}
 
 
 @pytest.mark.parametrize(
@@ -164,7 +153,7 @@ def test_a_covenant_is_set_tested_with_headroom_and_removed(client):
     ],
 )
 def test_a_limit_that_cannot_be_is_said(client, form, words):
-    reply = send(client, "set_limit", **form)
+    reply = client.send("set_limit", **form)
     assert reply.status_code == 422
     assert words in reply.text
 

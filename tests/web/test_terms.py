@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.kit.desk import HTMX, done, refused
 from widefork.core.changes import Operation
 from widefork.core.engine import evaluate
 from widefork.core.errors import ChangeRefused
@@ -12,34 +13,14 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.store.edits import change_model
 
-HTMX = {"HX-Request": "true"}
 
-
-def store(client):
-    return client.application.extensions["workspace"].store
-
-
-def model_of(client):
-    return store(client).load(1).model
+@pytest.fixture
+def client(client):
+    return client.begin("terms")
 
 
 def schedule_of(client, name):
-    return next(given for given in model_of(client).schedules if given.name == name)
-
-
-def send(client, doing, **form):
-    data = {"seen": str(store(client).revision(1)), "back": "/m/1/terms", "message_at": "terms", **form}
-    return client.post(f"/m/1/terms/{doing}", data=data, headers=HTMX)
-
-
-def done(reply):
-    assert reply.status_code == 303, reply.text
-
-
-def refused(reply, words):
-    assert reply.status_code == 422, reply.status_code
-    assert reply.headers["HX-Retarget"] == "#terms-message"
-    assert words in re.sub(r"&#\d+;", "'", reply.text)
+    return next(given for given in client.model().schedules if given.name == name)
 
 
 @pytest.mark.parametrize("kind", SCHEDULES.names)
@@ -54,15 +35,19 @@ def test_a_new_schedule_of_every_kind_has_its_form(client, kind):
     "name", ["kit_customers", "lab_assets", "term_loan", "sales_tax", "reagents", "paid", "opening"]
 )
 def test_everything_can_be_opened(client, name):
-    reply = client.get(f"/m/1/terms?open={name}&case=worst&by=quarter")
-    assert reply.status_code == 200
-    assert "Traceback" not in reply.text
+    page = client.read(f"?open={name}&case=worst&by=quarter")
+    opened = re.findall(r'<a class="term"[^>]*aria-current="true"><b>([^<]+)', page)
+    given = {given.name: given for given in client.model().schedules}.get(name)
+    if given is None:
+        assert opened == [{"paid": "When is it paid", "opening": "Opening balance sheet"}[name]]
+    else:
+        assert opened == [given.label]
+        assert all(setting.label in page for setting in SCHEDULES[given.kind].settings if setting.key in given.settings)
 
 
 def test_a_loan_is_added_changed_and_removed(client):
     done(
-        send(
-            client,
+        client.send(
             "add",
             kind="loan",
             label="Van loan",
@@ -75,22 +60,22 @@ def test_a_loan_is_added_changed_and_removed(client):
     assert schedule_of(client, "van_loan").settings == {
         "amount": 24000, "drawn_in": "2027-01", "rate": 0.06, "term_months": 36,
     }  # fmt: skip
-    done(send(client, "change", schedule="van_loan", label="Van loan", rate="5 % from Jan 27, then 6 % from Jan 28"))
+    done(client.send("change", schedule="van_loan", label="Van loan", rate="5 % from Jan 27, then 6 % from Jan 28"))
     assert schedule_of(client, "van_loan").settings["rate"] == {"steps": {"2027-01": 0.05, "2028-01": 0.06}}
-    done(send(client, "change", schedule="van_loan", label="Vans", repayment="straight", term_months="24"))
+    done(client.send("change", schedule="van_loan", label="Vans", repayment="straight", term_months="24"))
     assert schedule_of(client, "van_loan").label == "Vans"
     assert "24,000" in client.get("/m/1/terms?open=van_loan").text
-    done(send(client, "remove", schedule="van_loan"))
-    assert "van_loan" not in {given.name for given in model_of(client).schedules}
-    assert store(client).undo(1, "Guest") == "Vans: removed"
+    done(client.send("remove", schedule="van_loan"))
+    assert "van_loan" not in {given.name for given in client.model().schedules}
+    assert client.store.undo(1, "Guest") == "Vans: removed"
 
 
 def test_what_is_not_touched_keeps_every_digit_and_nothing_changed_is_said(client):
-    before = model_of(client)
+    before = client.model()
     page = client.get("/m/1/terms?open=profit_tax").text
     fields = dict(re.findall(r'<input id="t-\w+" name="(\w+)" value="([^"]*)"', page))
-    refused(send(client, "change", schedule="profit_tax", label="Income tax", **fields), "Nothing was changed")
-    assert model_of(client) == before
+    refused(client.send("change", schedule="profit_tax", label="Income tax", **fields), "Nothing was changed")
+    assert client.model() == before
 
 
 @pytest.mark.parametrize(
@@ -112,90 +97,87 @@ def test_what_is_not_touched_keeps_every_digit_and_nothing_changed_is_said(clien
     ],
 )  # fmt: skip
 def test_what_a_schedule_cannot_be_is_said_at_the_form_and_nothing_changes(client, form, words):
-    before = model_of(client)
-    refused(send(client, "add", **form), words)
-    assert model_of(client) == before
+    before = client.model()
+    refused(client.send("add", **form), words)
+    assert client.model() == before
 
 
 def test_terms_that_add_to_ninety_per_cent_are_named_at_their_field(client):
     shares = {"method": "shares", "share_0": "20 %", "share_1": "70 %"}
-    refused(send(client, "change", schedule="kit_customers", label="Kit customers", **shares), "add to 90 %")
-    done(send(client, "change", schedule="kit_customers", label="Kit customers", **{**shares, "share_1": "80 %"}))
+    refused(client.send("change", schedule="kit_customers", label="Kit customers", **shares), "add to 90 %")
+    done(client.send("change", schedule="kit_customers", label="Kit customers", **{**shares, "share_1": "80 %"}))
     assert "20 % in the month, 80 % after a month" in client.get("/m/1/terms?open=paid").text
 
 
 def test_a_name_that_would_clash_with_a_caption_is_numbered(client):
-    done(send(client, "add", kind="grant", label="Interest", granted="500"))
-    assert "interest_2" in {given.name for given in model_of(client).schedules}
+    done(client.send("add", kind="grant", label="Interest", granted="500"))
+    assert "interest_2" in {given.name for given in client.model().schedules}
 
 
 def test_the_simple_way_that_collects_less_than_nothing_is_noticed(client):
-    done(send(client, "change", schedule="kit_customers", label="Kit customers", method="simple", days="90"))
+    done(client.send("change", schedule="kit_customers", label="Kit customers", method="simple", days="90"))
     assert "would be collected in" in client.get("/m/1/terms?open=kit_customers").text
     assert "Possible payments" in client.get("/m/1/statements?show=checks").text
 
 
 def test_assets_are_added_changed_and_removed_in_the_register(client):
     row = {"schedule": "lab_assets", "life_months": "48"}
-    done(send(client, "asset", **row, member="", label="Centrifuge", cost="9600", bought="Mar 27", method="declining",
+    done(client.send("asset", **row, member="", label="Centrifuge", cost="9600", bought="Mar 27", method="declining",
               rate="30 %"))  # fmt: skip
-    register = model_of(client).dimension_by_name["equipment"]
+    register = client.model().dimension_by_name["equipment"]
     assert register.attributes["Centrifuge"] == {
         "cost": 9600, "bought": "2027-03", "life_months": 48, "method": "declining", "rate": 0.3,
     }  # fmt: skip
     done(
-        send(
-            client, "asset", **row, member="Centrifuge", label="Big centrifuge", cost="12000", bought="Mar 27", rate=""
-        )
+        client.send("asset", **row, member="Centrifuge", label="Big centrifuge", cost="12000", bought="Mar 27", rate="")
     )
-    changed = model_of(client).dimension_by_name["equipment"]
+    changed = client.model().dimension_by_name["equipment"]
     assert changed.attributes["Big centrifuge"]["cost"] == 12000
     assert "rate" not in changed.attributes["Big centrifuge"]
-    refused(send(client, "asset", **{**row, "life_months": "0"}, member="Van 2", label="Van 2"), "whole number from 1")
-    refused(send(client, "asset", **row, member="Van 2", label="Van 2", cost="many"), "Van 2, cost")
-    done(send(client, "remove_asset", schedule="lab_assets", member="Big centrifuge"))
-    assert "Big centrifuge" not in model_of(client).dimension_by_name["equipment"].members
-    refused(send(client, "asset", schedule="term_loan", member="", label="X"), "has no register")
+    refused(client.send("asset", **{**row, "life_months": "0"}, member="Van 2", label="Van 2"), "whole number from 1")
+    refused(client.send("asset", **row, member="Van 2", label="Van 2", cost="many"), "Van 2, cost")
+    done(client.send("remove_asset", schedule="lab_assets", member="Big centrifuge"))
+    assert "Big centrifuge" not in client.model().dimension_by_name["equipment"].members
+    refused(client.send("asset", schedule="term_loan", member="", label="X"), "has no register")
 
 
 def test_assets_are_pasted_with_headings_and_without(client):
     rows = "Centrifuge\tlab\t9600\tMar 27\t\t48\t600\tequal amounts\nVan 1\t\t\t\t\t30"
-    done(send(client, "paste_assets", schedule="lab_assets", text=rows))
-    known = model_of(client).dimension_by_name["equipment"].attributes
+    done(client.send("paste_assets", schedule="lab_assets", text=rows))
+    known = client.model().dimension_by_name["equipment"].attributes
     assert known["Centrifuge"] == {
         "category": "lab", "cost": 9600, "bought": "2027-03", "life_months": 48, "salvage": 600, "method": "straight",
     }  # fmt: skip
     assert known["Van 1"]["life_months"] == 30
     done(
-        send(
-            client,
+        client.send(
             "paste_assets",
             schedule="lab_assets",
             text="asset\tLife in months\tCost\tBought\nPress\t24\t500\tMay 27",
         )
     )
     press = {"life_months": 24, "cost": 500, "bought": "2027-05"}
-    assert model_of(client).dimension_by_name["equipment"].attributes["Press"] == press
-    refused(send(client, "paste_assets", schedule="lab_assets", text="Press\tx\tmany"), "Press, cost")
-    refused(send(client, "paste_assets", schedule="lab_assets", text="\tx\t5"), "needs a name")
-    refused(send(client, "paste_assets", schedule="lab_assets", text="\t".join("abcdefghijklmno")), "Expected the name")
+    assert client.model().dimension_by_name["equipment"].attributes["Press"] == press
+    refused(client.send("paste_assets", schedule="lab_assets", text="Press\tx\tmany"), "Press, cost")
+    refused(client.send("paste_assets", schedule="lab_assets", text="\tx\t5"), "needs a name")
+    refused(client.send("paste_assets", schedule="lab_assets", text="\t".join("abcdefghijklmno")), "Expected the name")
 
 
 def test_the_lines_of_a_schedule_become_ones_own(client):
-    before = evaluate(build_plan(model_of(client))).series("cash").tolist()
-    done(send(client, "detach", schedule="suppliers"))
+    before = evaluate(client.plan()).series("cash").tolist()
+    done(client.send("detach", schedule="suppliers"))
     assert schedule_of(client, "suppliers").kind == "own_terms"
-    model = model_of(client)
+    model = client.model()
     assert model.line("suppliers_paid").source is None
     assert evaluate(build_plan(model)).series("cash").tolist() == pytest.approx(before)
     page = client.get("/m/1/terms?open=suppliers").text
     assert "by lines of your own" in page
     assert "make its lines mine" not in page
-    refused(send(client, "detach", schedule="suppliers"), "lines of your own already")
+    refused(client.send("detach", schedule="suppliers"), "lines of your own already")
 
 
 def test_how_an_asset_is_built_is_no_assumption(client):
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     assert "lab_assets_life" not in plan.assumptions_behind("depreciation")
     assert "lab_assets_cost" in plan.assumptions_behind("depreciation")
     with pytest.raises(ChangeRefused, match="change it there"):
@@ -210,7 +192,7 @@ def test_how_an_asset_is_built_is_no_assumption(client):
 def test_an_amount_of_an_asset_changed_in_drivers_is_its_attribute(client):
     rule = {"line": "lab_assets_sold_for", "at": "Van 1", "case": "base", "phrase": "7000", "back": ""}
     assert client.post("/m/1/drivers/rule", data={**rule, "seen": "0"}).status_code == 303
-    assert model_of(client).dimension_by_name["equipment"].attributes["Van 1"]["sold_for"] == 7000
+    assert client.model().dimension_by_name["equipment"].attributes["Van 1"]["sold_for"] == 7000
     steps = {**rule, "phrase": "7000 from Jan 26, then 8000 from Jan 27", "seen": "1"}
     reply = client.post("/m/1/drivers/rule", data=steps, headers=HTMX)
     assert reply.status_code == 422
@@ -218,26 +200,26 @@ def test_an_amount_of_an_asset_changed_in_drivers_is_its_attribute(client):
 
 
 def test_a_line_is_settled_by_another_schedule_or_in_the_month(client):
-    done(send(client, "settle", line="rent", by="suppliers"))
+    done(client.send("settle", line="rent", by="suppliers"))
     assert "rent" in schedule_of(client, "suppliers").settings["of"]
-    assert "settled_rent" not in build_plan(model_of(client)).model.line_by_name
-    done(send(client, "settle", line="rent", by=""))
-    assert "settled_rent" in build_plan(model_of(client)).model.line_by_name
-    done(send(client, "settle", line="monitoring_invoiced", by="kit_customers"))
+    assert "settled_rent" not in client.plan().model.line_by_name
+    done(client.send("settle", line="rent", by=""))
+    assert "settled_rent" in client.plan().model.line_by_name
+    done(client.send("settle", line="monitoring_invoiced", by="kit_customers"))
     assert "monitoring_invoiced" not in schedule_of(client, "municipal").settings["of"]
-    refused(send(client, "settle", line="panel_revenue", by="kit_customers"), "is the only line of Municipal customers")
-    refused(send(client, "settle", line="rent", by=""), "Nothing was changed")
+    refused(client.send("settle", line="panel_revenue", by="kit_customers"), "is the only line of Municipal customers")
+    refused(client.send("settle", line="rent", by=""), "Nothing was changed")
 
 
 @pytest.mark.parametrize("case", ["base", "worst"])
 def test_what_is_put_off_is_said_where_it_was_done_and_can_be_taken_back(client, case):
-    before = model_of(client)
+    before = client.model()
     dates = {"first": "Jan 27", "last": "Mar 27", "over": "6", "case": case}
     for line, place in (("settled_rent", "paid"), ("suppliers_paid", "suppliers")):
-        done(send(client, "put-off", line=line, share="50 %", **dates))
+        done(client.send("put-off", line=line, share="50 %", **dates))
         assert "50 % put off, caught up over 6 months" in client.get(f"/m/1/terms?open={place}&case={case}").text
-        done(send(client, "take-back", line=line, case=case))
-    assert model_of(client) == before
+        done(client.send("take-back", line=line, case=case))
+    assert client.model() == before
 
 
 def test_a_lines_panel_says_when_it_is_paid(client):
@@ -247,8 +229,8 @@ def test_a_lines_panel_says_when_it_is_paid(client):
 
 def test_a_payment_is_put_off_in_the_active_case_and_follows_a_rename(client):
     dates = {"first": "Jan 27", "last": "Mar 27", "over": "6", "case": "worst"}
-    done(send(client, "put-off", line="settled_rent", share="50 %", **dates))
-    change = model_of(client).case("worst").changes[-1]
+    done(client.send("put-off", line="settled_rent", share="50 %", **dates))
+    change = client.model().case("worst").changes[-1]
     assert (change.line, change.operation, change.amount) == ("settled_rent", Operation.DEFER, 0.5)
     line = {
         "line": "rent",
@@ -258,23 +240,23 @@ def test_a_payment_is_put_off_in_the_active_case_and_follows_a_rename(client):
         "section": "overheads",
         "posts_to": "premises_costs",
     }
-    client.post("/m/1/drivers/line", data={**line, "seen": str(store(client).revision(1)), "back": ""})
-    assert model_of(client).case("worst").changes[-1].line == "settled_lab_rent"
-    refused(send(client, "settle", line="lab_rent", by="suppliers"), "Take that back first")
+    client.post("/m/1/drivers/line", data={**line, "seen": str(client.revision()), "back": ""})
+    assert client.model().case("worst").changes[-1].line == "settled_lab_rent"
+    refused(client.send("settle", line="lab_rent", by="suppliers"), "Take that back first")
     refused(
-        send(client, "put-off", line="settled_lab_rent", share="50 %", **{**dates, "over": "0"}), "Expected 1 to 120"
+        client.send("put-off", line="settled_lab_rent", share="50 %", **{**dates, "over": "0"}), "Expected 1 to 120"
     )
-    refused(send(client, "put-off", line="settled_lab_rent", share="50 %", **{**dates, "last": "Dec 26"}), "is before")
+    refused(client.send("put-off", line="settled_lab_rent", share="50 %", **{**dates, "last": "Dec 26"}), "is before")
 
 
 def test_an_opening_that_does_not_balance_shows_its_difference_and_what_would_mend_it(client):
-    done(send(client, "opening", cash="500000"))
+    done(client.send("opening", cash="500000"))
     page = client.get("/m/1/terms?open=opening").text
     assert "does not balance by 75,000" in page
     suggested = re.search(r'name="retained_earnings" value="([^"]+)"><button', page)[1]
-    done(send(client, "opening", retained_earnings=suggested))
+    done(client.send("opening", retained_earnings=suggested))
     assert "does not balance" not in client.get("/m/1/terms?open=opening").text
-    refused(send(client, "opening", cash="lots"), "lots")
+    refused(client.send("opening", cash="lots"), "lots")
 
 
 def test_what_posts_nowhere_is_listed_with_where_to_mend_it(client):
@@ -293,10 +275,9 @@ def test_a_model_without_schedules_says_what_to_do(client):
 
 def test_while_a_sketch_is_on_terms_stay_as_they_are(client):
     client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
-    refused(send(client, "change", schedule="term_loan", label="Loan", rate="6 %"), "Keep or drop the sketch first")
+    refused(client.send("change", schedule="term_loan", label="Loan", rate="6 %"), "Keep or drop the sketch first")
     done(
-        send(
-            client,
+        client.send(
             "put-off",
             line="suppliers_paid",
             share="100 %",
@@ -306,36 +287,36 @@ def test_while_a_sketch_is_on_terms_stay_as_they_are(client):
             case="base",
         )
     )
-    assert len(model_of(client).case("base").changes) == 0
+    assert len(client.model().case("base").changes) == 0
 
 
 def test_a_sketch_about_a_payment_somebody_settles_otherwise_goes_on_without_it(client):
     client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
     dates = {"first": "Jan 27", "last": "Feb 27", "over": "4", "case": "base"}
-    done(send(client, "put-off", line="settled_rent", share="100 %", **dates))
-    done(send(client, "put-off", line="suppliers_paid", share="50 %", **dates))
+    done(client.send("put-off", line="settled_rent", share="100 %", **dates))
+    done(client.send("put-off", line="suppliers_paid", share="50 %", **dates))
     client.set_cookie("person", "Okan")
-    done(send(client, "settle", line="rent", by="suppliers"))
+    done(client.send("settle", line="rent", by="suppliers"))
     client.delete_cookie("person")
     page = client.get("/m/1/terms").text
     assert "1 of its changes no longer applies" in page
-    keep = {"way": "case", "seen": str(store(client).revision(1)), "back": "", "case": "base"}
+    keep = {"way": "case", "seen": str(client.revision()), "back": "", "case": "base"}
     fork = {**keep, "way": "fork", "label": "Slow payer"}
     assert client.post("/m/1/sketch/keep", data=fork, headers=HTMX).status_code == 303
-    assert [change.line for change in model_of(client).case("slow_payer").changes] == ["suppliers_paid"]
+    assert [change.line for change in client.model().case("slow_payer").changes] == ["suppliers_paid"]
 
 
 def test_figures_on_a_payment_keep_it_where_it_is(client):
     figure = {"label": "Rent paid", "line": "settled_rent", "find": "sum", "seen": "0", "back": ""}
     assert client.post("/m/1/compare/figures", data=figure).status_code == 303
-    refused(send(client, "settle", line="rent", by="suppliers"), "Rent paid reads settled_rent")
+    refused(client.send("settle", line="rent", by="suppliers"), "Rent paid reads settled_rent")
 
 
 def test_a_stale_page_does_not_overwrite_another_persons_terms(client):
     form = {"schedule": "term_loan", "label": "Term loan", "rate": "6 %", "seen": "0"}
-    done(send(client, "change", **form))
+    done(client.send("change", **form))
     client.set_cookie("person", "Okan")
-    reply = send(client, "change", **{**form, "rate": "7 %"})
+    reply = client.send("change", **{**form, "rate": "7 %"})
     assert reply.status_code == 409
     assert schedule_of(client, "term_loan").settings["rate"] == 0.06
 
@@ -378,5 +359,5 @@ def test_a_loan_is_added_by_keyboard_alone(page, address):
 
 
 def test_the_opening_of_another_model_is_its_own(client):
-    store(client).edit(1, "Ines", 0, change_model("Opening", opening_balances={"cash": 1.0}))
+    client.store.edit(1, "Ines", 0, change_model("Opening", opening_balances={"cash": 1.0}))
     assert "does not balance" in client.get("/m/1/terms").text

@@ -3,14 +3,12 @@
 import pytest
 from werkzeug.datastructures import MultiDict
 
+from tests.kit.desk import demo_workspace
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.finance.statements import Statement
-from widefork.demo import build_demo
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
 from widefork.web.pages.compare import view as compare_view
 from widefork.web.pages.drivers import view as drivers_view
 from widefork.web.pages.drivers.sheet import Asked
@@ -21,14 +19,12 @@ from widefork.web.pages.swings import view as swings_view
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import build_frame
-from widefork.web.shared.workspace import SNAPSHOTS_KEPT, Workspace
+from widefork.web.shared.workspace import SNAPSHOTS_KEPT
 
 
 @pytest.fixture(scope="module")
 def workspace(tmp_path_factory):
-    store = ModelStore(open_database(tmp_path_factory.mktemp("views") / "models.db"))
-    store.create(build_demo("quillmere"))
-    return Workspace(store)
+    return demo_workspace(tmp_path_factory.mktemp("views"))
 
 
 def view_of(workspace, page="drivers", before=None, **query):

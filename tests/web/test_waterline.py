@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.kit.desk import refused
 from widefork.core.analysis.waterline import MONEY, read_waterline
 from widefork.core.axes import Month, Timeline
 from widefork.core.engine import evaluate
@@ -12,22 +13,10 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
 from widefork.core.lines import Section
 
-HTMX = {"HX-Request": "true"}
 
-
-def workspace(client):
-    return client.application.extensions["workspace"]
-
-
-def model_of(client, model_id=1):
-    return workspace(client).store.load(model_id).model
-
-
-def send(client, where, model_id=1, case="worst", **form):
-    seen = str(workspace(client).store.revision(model_id))
-    data = {"seen": seen, "back": f"/m/{model_id}/waterline?case={case}&act=x", "case": case,
-            "message_at": "waterline", **form}  # fmt: skip
-    return client.post(f"/m/{model_id}/waterline/{where}", data=data, headers=HTMX)
+@pytest.fixture
+def client(client):
+    return client.begin("waterline", case="worst", back="/m/{model}/waterline?case={case}&act=x")
 
 
 def tried(reply):
@@ -35,24 +24,13 @@ def tried(reply):
     assert "act=" not in reply.location
 
 
-def refused(reply, words):
-    assert reply.status_code == 422, reply.status_code
-    assert words in re.sub(r"&#\d+;", "'", reply.text)
-
-
-def page_of(client, query="?case=worst"):
-    reply = client.get(f"/m/1/waterline{query}")
-    assert reply.status_code == 200
-    return re.sub(r"&#\d+;", "'", reply.text)
-
-
 def sketch(client):
-    return workspace(client).sketches.of(1, "Guest")
+    return client.workspace.sketches.of(1, "Guest")
 
 
 def worst_room(client):
     """Room of the worst month in Worst with the sketch on it."""
-    model = model_of(client)
+    model = client.model()
     plan = build_plan(model)
     state = sketch(client)
     own = state.changes if state is not None else ()
@@ -60,37 +38,37 @@ def worst_room(client):
 
 
 def test_the_answer_says_how_much_from_when_why_and_how_it_is_paid_back(client):
-    page = page_of(client)
+    page = client.read("?case=worst")
     assert "Worst needs 250,000 EUR from Apr 27, most in May 27" in page
     assert "is back above in Sep 27" in page
     assert "Against Base, by then:" in page
     assert re.search(r"A loan of [\d,]+ EUR drawn in Apr 27, interest only for 5 months, then repaid", page)
     assert re.search(r"Or an overdraft limit 2[56]\d,\d00 EUR higher from Apr 27 to \w+ 27\.", page)
-    assert "Base stays above the lowest level allowed" in page_of(client, "?case=base")
+    assert "Base stays above the lowest level allowed" in client.read("?case=base")
 
 
 def test_what_is_proposed_is_sketched_with_one_gesture_and_carries_the_case(client):
-    before = model_of(client)
-    tried(send(client, "propose", way="loan"))
+    before = client.model()
+    tried(client.send("propose", way="loan"))
     assert worst_room(client) >= 0
-    page = page_of(client)
+    page = client.read("?case=worst")
     assert "Worst stays above the lowest level allowed" in page
     assert "Steps in your sketch" in page
-    model = model_of(client)
+    model = client.model()
     assert model.cases == before.cases
     assert [given.label for given in model.schedules][-1] == "Bridging loan"
-    refused(send(client, "propose", way="loan"), "not short any more")
+    refused(client.send("propose", way="loan"), "not short any more")
     client.post("/m/1/sketch/drop", data={"back": "/m/1/waterline"})
-    tried(send(client, "propose", way="loan"))
-    assert len(model_of(client).schedules) == len(model.schedules)  # what was dropped is taken up again
+    tried(client.send("propose", way="loan"))
+    assert len(client.model().schedules) == len(model.schedules)  # what was dropped is taken up again
     client.post("/m/1/sketch/drop", data={"back": "/m/1/waterline"})
-    tried(send(client, "propose", way="limit"))
+    tried(client.send("propose", way="limit"))
     assert worst_room(client) >= 0
 
 
 def act(client, doing, line, **form):
     span = {"first": "Apr 27", "last": "May 27", "share": "100 %", "months": "6"}
-    return send(client, "act", doing=doing, line=line, **{**span, **form})
+    return client.send("act", doing=doing, line=line, **{**span, **form})
 
 
 @pytest.mark.parametrize(
@@ -111,7 +89,7 @@ def test_every_act_is_a_step_of_the_sketch(client, doing, line):
     )
     assert len(sketch(client).steps) == 1
     assert worst_room(client) != before
-    assert sketch(client).sentences[0] in page_of(client)
+    assert sketch(client).sentences[0] in client.read("?case=worst")
 
 
 @pytest.mark.parametrize(
@@ -136,12 +114,12 @@ def test_what_cannot_be_done_is_said_and_nothing_is_tried(client, form, words):
 
 @pytest.mark.parametrize("money", MONEY, ids=lambda money: money.name)
 def test_money_is_added_in_the_sketch_and_base_stays_as_it_is(client, money):
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     base = read_waterline(evaluate(plan, [()]), 0)
     before = worst_room(client)
-    tried(send(client, "add", money=money.name, amount="50,000.00", month="Apr 27", months="24", rate="6 %"))
+    tried(client.send("add", money=money.name, amount="50,000.00", month="Apr 27", months="24", rate="6 %"))
     assert worst_room(client) > before
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     assert read_waterline(evaluate(plan, [()]), 0).room == pytest.approx(base.room)
 
 
@@ -157,65 +135,65 @@ def test_money_is_added_in_the_sketch_and_base_stays_as_it_is(client, money):
 )
 def test_money_that_cannot_be_added_is_said(client, form, words):
     asked = {"money": "loan", "amount": "5000", "month": "Apr 27", "months": "12", "rate": "6 %", **form}
-    refused(send(client, "add", **asked), words)
+    refused(client.send("add", **asked), words)
     assert sketch(client) is None
 
 
 def test_steps_are_taken_back_one_by_one_and_kept_as_a_move(client):
     tried(act(client, "put_off", "suppliers_paid"))
-    tried(send(client, "add", money="owners", amount="90000", month="Apr 27"))
-    rooms = re.findall(r'class="steps">(.*?)</ol>', page_of(client), re.S)[0]
+    tried(client.send("add", money="owners", amount="90000", month="Apr 27"))
+    rooms = re.findall(r'class="steps">(.*?)</ol>', client.read("?case=worst"), re.S)[0]
     assert rooms.count("<li>") == 3
-    send(client, "take-back", step="0")
+    client.send("take-back", step="0")
     assert [len(step) for step in sketch(client).steps] == [1]
     assert "Paid in by owners" in sketch(client).sentences[0]
-    refused(send(client, "take-back", step="7"), "no longer in the sketch")
-    seen = str(workspace(client).store.revision(1))
+    refused(client.send("take-back", step="7"), "no longer in the sketch")
+    seen = str(client.workspace.store.revision(1))
     client.post(
         "/m/1/sketch/keep", data={"way": "move", "label": "Owners help", "seen": seen, "back": "/m/1/waterline"}
     )
-    assert [move.label for move in model_of(client).moves][-1] == "Owners help"
+    assert [move.label for move in client.model().moves][-1] == "Owners help"
 
 
 def test_a_sketch_on_another_case_is_not_mixed_with(client):
     tried(act(client, "put_off", "suppliers_paid"))
-    refused(send(client, "add", case="best", money="owners", amount="9", month="Apr 27"), "Your sketch is on Worst")
+    refused(client.send("add", case="best", money="owners", amount="9", month="Apr 27"), "Your sketch is on Worst")
 
 
 def test_the_lowest_level_is_set_in_words_and_taken_back(client):
-    assert send(client, "level", level="20000 from Jan 27, then 50000 from Jul 27").status_code == 303
-    assert "lowest level: 20000 from Jan 27, then 50000 from Jul 27" in page_of(client)
-    assert evaluate(build_plan(model_of(client))).series("waterline")[-1] == 50000
-    refused(send(client, "level", level="low"), "low")
-    assert send(client, "level", level="").status_code == 303
-    assert model_of(client).liquidity.level is None
+    assert client.send("level", level="20000 from Jan 27, then 50000 from Jul 27").status_code == 303
+    assert "lowest level: 20000 from Jan 27, then 50000 from Jul 27" in client.read("?case=worst")
+    assert evaluate(client.plan()).series("waterline")[-1] == 50000
+    refused(client.send("level", level="low"), "low")
+    assert client.send("level", level="").status_code == 303
+    assert client.model().liquidity.level is None
 
 
 def test_days_and_money_under_way_are_set(client):
-    assert send(client, "days", line="supplier_payments", days="10").status_code == 303
-    assert 'value="10"' in page_of(client, "?case=worst&weeks=yes")
-    refused(send(client, "days", line="supplier_payments", days="40"), "Expected a day from 1 to 31")
-    assert send(client, "days", line="supplier_payments", days="").status_code == 303
-    assert not model_of(client).liquidity.days
-    assert send(client, "under-way", schedule="kit_customers").status_code == 303
-    assert "checked>Kit customers" in page_of(client)
-    assert model_of(client).liquidity.under_way == ("kit_customers",)
-    refused(send(client, "under-way", schedule="suppliers"), "suppliers")
+    assert client.send("days", line="supplier_payments", days="10").status_code == 303
+    assert 'value="10"' in client.read("?case=worst&weeks=yes")
+    refused(client.send("days", line="supplier_payments", days="40"), "Expected a day from 1 to 31")
+    assert client.send("days", line="supplier_payments", days="").status_code == 303
+    assert not client.model().liquidity.days
+    assert client.send("under-way", schedule="kit_customers").status_code == 303
+    assert "checked>Kit customers" in client.read("?case=worst")
+    assert client.model().liquidity.under_way == ("kit_customers",)
+    refused(client.send("under-way", schedule="suppliers"), "suppliers")
 
 
 def test_weeks_say_where_a_month_that_ends_well_fails_in_its_middle(client):
-    send(client, "level", level="380000")
-    send(client, "days", line="customer_receipts", days="end")
-    page = page_of(client, "?case=base&weeks=yes")
+    client.send("level", level="380000")
+    client.send("days", line="customer_receipts", days="end")
+    page = client.read("?case=base&weeks=yes")
     assert re.search(r"Jul 26 ends [\d,]+ above, yet on its day \d+ cash is [\d,]+ EUR under", page)
     assert "27–31 Jul" in page
 
 
 def test_a_year_shows_the_room_of_its_narrowest_month(client):
-    page = page_of(client, "?case=worst&by=year&from=2026-01&to=2028-12")
+    page = client.read("?case=worst&by=year&from=2026-01&to=2028-12")
     row = re.search(r'id="row-headroom">.*?</tr>', page, re.S)[0]
     assert "Room above it, narrowest month" in row
-    plan = build_plan(model_of(client))
+    plan = client.plan()
     room = evaluate(plan, [plan.model.changes_of("worst")]).series("headroom")
     shown = [text.replace(",", "").replace("−", "-") for text in re.findall(r'class="v">([^<]*)<', row)]
     assert [float(text) for text in shown] == [round(room[at : at + 12].min()) for at in (0, 12, 24)]
@@ -224,12 +202,12 @@ def test_a_year_shows_the_room_of_its_narrowest_month(client):
 def test_every_way_of_showing_it_is_answered(client):
     for query in ("?by=quarter", "?by=year&case=best", "?fold=supplier_payments,loan_repayments&act=term_loan_repaid",
                   "?add=deposits", "?act=nothing", "?weeks=yes&fold=staff_payments"):  # fmt: skip
-        page_of(client, query)
+        client.read(query)
 
 
 def fresh(client):
     months = Timeline(Month(2026, 11), 24)
-    return workspace(client).store.create(Model("Fresh", "EUR", months, sections=(Section("a", "A"),)))
+    return client.workspace.store.create(Model("Fresh", "EUR", months, sections=(Section("a", "A"),)))
 
 
 def test_a_waterline_from_nothing_without_a_balance_sheet(client):
@@ -238,8 +216,8 @@ def test_a_waterline_from_nothing_without_a_balance_sheet(client):
     form = {"label": ["From customers", "Rent", "Insurance"], "side": ["in", "out", "out"],
             "amount": ["9000", "4000 from Nov 26, 9500 from Mar 27", ""],
             "bank": "12000", "under_way": "500"}  # fmt: skip
-    assert send(client, "start", model_id, "base", **form).status_code == 303
-    plan = build_plan(model_of(client, model_id))
+    assert client.send("start", model_id, case="base", **form).status_code == 303
+    plan = client.plan(model_id)
     results = evaluate(plan)
     assert results.series("cash")[0] == 12000 + 500 + 9000 - 4000
     assert abs(results.values("balance_difference")).max() < 1e-6
@@ -247,12 +225,12 @@ def test_a_waterline_from_nothing_without_a_balance_sheet(client):
         "From customers", "Rent", "Money under way, arriving",
     ]  # fmt: skip
     client.post(f"/m/{model_id}/undo", data={"back": "/"})
-    assert model_of(client, model_id).lines == ()
+    assert client.model(model_id).lines == ()
 
 
 def test_a_list_without_an_amount_is_refused(client):
     form = {"label": ["Rent"], "side": ["out"], "amount": [""]}
-    refused(send(client, "start", fresh(client), "base", **form), "at least one amount")
+    refused(client.send("start", fresh(client), case="base", **form), "at least one amount")
 
 
 def test_a_shortfall_is_worked_to_zero_in_the_browser(page, address):

@@ -2,12 +2,10 @@
 
 import pytest
 
+from tests.kit.desk import demo_store
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
-from widefork.demo import build_demo
 from widefork.store import edits
-from widefork.store.database import open_database
-from widefork.store.model_store import ModelStore
 from widefork.web.shared.workspace import Workspace
 
 MAR27 = Month(2027, 3)
@@ -15,9 +13,7 @@ MAR27 = Month(2027, 3)
 
 @pytest.fixture
 def workspace(tmp_path):
-    store = ModelStore(open_database(tmp_path / "test.db"))
-    store.create(build_demo("quillmere"))
-    return Workspace(store)
+    return Workspace(demo_store(tmp_path))
 
 
 def change(workspace, case):

@@ -12,6 +12,11 @@ def open_database(path: Path) -> Engine:
     """Return an engine on the database file, created and migrated where needed."""
     path.parent.mkdir(parents=True, exist_ok=True)
     migrate(path)
+    return connect(path)
+
+
+def connect(path: Path) -> Engine:
+    """Return an engine on a database file that is at the newest migration."""
     engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False})
     event.listen(engine, "connect", _prepare)
     event.listen(engine, "begin", _begin)

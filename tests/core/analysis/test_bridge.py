@@ -5,11 +5,11 @@ from itertools import permutations
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, plan_of
-from tests.strategies import models
+from tests.kit.laws import law
+from tests.kit.small import calculated, given, plan_of
+from tests.kit.strategies import models
 from widefork.core.analysis.bridge import bridge, causes_between, walk
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.figures import answer
@@ -106,7 +106,7 @@ def test_siblings_differ_by_what_each_has_and_a_move_is_one_cause():
     assert sum(step.amount for step in found.steps) == pytest.approx(found.end - found.start)
 
 
-@settings(deadline=None, max_examples=10)
+@law(10)
 @forall(models(), st.sampled_from(["stock", "sales", "cash_after_overdraft"]))
 def test_in_any_model_causes_add_up_to_the_difference(model, line):
     plan = check_plan(model)

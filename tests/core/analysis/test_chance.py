@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.chance import Lognormal, Normal, Triangular, Uncertain, Uniform, draw, run_chance
 from widefork.core.analysis.lever import Lever
 from widefork.core.errors import InvalidValue

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.small import START, calculated, given, plan_of, series
+from tests.kit.laws import law
+from tests.kit.small import START, calculated, given, plan_of, series
 from widefork.core.analysis.cohorts import cohorts_of, flows_in, unfold
 from widefork.core.axes import Grain
 from widefork.core.changes import Change, Operation
@@ -66,7 +66,7 @@ def test_customers_unfold_by_the_month_they_came_in():
     assert found.before.tolist() == pytest.approx([100 * 0.9 ** (month + 1) * 12 for month in range(24)])
 
 
-@settings(deadline=None, max_examples=30)
+@law(30)
 @forall(st.sampled_from(list(Grain)), st.integers(0, 23), st.floats(0, 1), st.floats(0, 200))
 def test_cohorts_and_the_rest_add_up_whatever_limits_stand_between(grain, last, share, most):
     capped = calculated("served", f"min(customers, {most:.3f})", unit="customers", rollup=BALANCE)

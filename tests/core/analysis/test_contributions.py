@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.small import REGION, START, calculated, given, plan_of
-from tests.strategies import models
+from tests.kit.laws import law
+from tests.kit.small import REGION, START, calculated, given, plan_of
+from tests.kit.strategies import models
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.explain import Kind, Point, explain, explain_difference
 from widefork.core.axes import Dimension, Month
@@ -107,7 +107,7 @@ def test_a_direct_change_of_a_calculated_line_is_its_own_share():
     assert_adds_up(ask(results, "revenue", ("Coast",)))
 
 
-@settings(deadline=None, max_examples=8)
+@law(8)
 @forall(models(), st.integers(0, 39))
 def test_in_any_model_shares_add_up_and_so_do_shares_of_differences(model, place):
     plan = check_plan(model)
@@ -166,6 +166,16 @@ def test_years_are_compared_month_by_month_and_ratios_by_what_they_divide():
     assert sum(share.amount for share in margin.shares) == pytest.approx(margin.after - margin.before)
     with pytest.raises(InvalidValue, match="same number of months"):
         explain_difference(results, "revenue", (), ends[0], Point(1, START, START))
+
+
+def test_means_over_other_months_are_compared_by_the_number_of_months():
+    steps = {"steps": {"2026-01": 10, "2026-03": 16, "2026-05": 30}}
+    mean = Rollup(OverTime.MEAN)
+    plan = plan_of(given("wanted", steps), calculated("level", "wanted + 1", rollup=mean), months=6)
+    early, late = Point(0, START, START.plus(1)), Point(0, START.plus(3), START.plus(4))
+    found = explain_difference(evaluate(plan), "level", (), early, late)
+    assert (found.before, found.after) == (11, 24)  # by hand: (11 + 11) / 2 and (17 + 31) / 2
+    assert [(share.words, share.amount) for share in found.shares] == [("wanted", 13)]
 
 
 def test_an_assumption_differs_because_it_is_given_so():

@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.small import START, calculated, given, plan_of
+from tests.kit.small import START, calculated, given, plan_of
 from widefork.core.analysis.explain import Kind, explain, origin_of_error
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation

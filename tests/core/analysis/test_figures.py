@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation

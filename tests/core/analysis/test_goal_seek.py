@@ -1,10 +1,10 @@
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, plan_of
+from tests.kit.laws import law
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
 from widefork.core.analysis.lever import Lever, Together, usual_lever
@@ -51,7 +51,7 @@ def test_break_even_units():
     assert seek("x * (25 - 15) - 50000", 20000, 0, 20000, Sense.AT_LEAST).amount == 7000
 
 
-@settings(deadline=None, max_examples=40)
+@law(40)
 @forall(st.floats(-50, 50), st.floats(0.1, 5), st.sampled_from([Sense.AT_LEAST, Sense.AT_MOST]), st.floats(-60, 60))
 def test_the_amount_found_reaches_the_goal(offset, slope, sense, target):
     found = seek(f"max(x * {slope:.6f} + {offset:.6f}, -40)", target, -100, 100, sense, now=0)

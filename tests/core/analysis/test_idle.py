@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.idle import idle_changes
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation

@@ -7,7 +7,7 @@ from hypothesis import given as forall
 from hypothesis import strategies as st
 
 from tests.core.finance.sample import bare
-from tests.small import START, company, given
+from tests.kit.small import START, company, given
 from widefork.core.analysis.month_close import (
     Entry,
     Nature,

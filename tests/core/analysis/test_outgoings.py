@@ -3,7 +3,7 @@
 import pytest
 
 from tests.core.finance.sample import bare
-from tests.small import company, given, model_of
+from tests.kit.small import company, given, model_of
 from widefork.core.analysis.outgoings import Rhythm, missing, outgoings
 from widefork.core.engine import evaluate
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import PROFILES, TEAMS, bare
-from tests.small import company, given
+from tests.kit.small import company, given
 from widefork.core.analysis.staffing import plans_and_shocks, propose_hires, try_plans
 from widefork.core.axes import Month, Period
 from widefork.core.changes import Case, Change, Move, Operation, Switch

@@ -1,6 +1,6 @@
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.sensitivity import rank_swings
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue

@@ -4,7 +4,7 @@ import numpy as np
 import numpy_financial as npf
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.lever import Lever, Together
 from widefork.core.analysis.sensitivity import elasticities, one_way, rank_swings, two_way
 from widefork.core.changes import Change, Operation

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.variance import factors_of, split_amount, split_line
 from widefork.core.axes import Month
 from widefork.core.engine import evaluate

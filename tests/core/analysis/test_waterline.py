@@ -1,6 +1,6 @@
 import pytest
 
-from tests.small import calculated, company, given
+from tests.kit.small import calculated, company, given
 from widefork.core.analysis.compare import compare, evaluate_cases
 from widefork.core.analysis.waterline import read_waterline
 from widefork.core.axes import Month

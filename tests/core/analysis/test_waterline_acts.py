@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
 from tests.core.finance.sample import bare, schedule
 from tests.core.finance.test_statements import adjustments, closings, companies
-from tests.small import START, company, given
+from tests.kit.laws import law
+from tests.kit.small import START, company, given
 from widefork.core.analysis.waterline import (
     KINDS,
     MONEY,
@@ -43,7 +43,7 @@ day_rules = st.dictionaries(
     st.sampled_from([kind.name for kind in KINDS]),
     st.sampled_from(["spread", "end", "1", "15", "31"]).map(DayRule.parse),
 )
-no_limits = settings(deadline=None, max_examples=15, suppress_health_check=list(HealthCheck))
+no_limits = law(15)
 
 
 @no_limits

@@ -1,6 +1,6 @@
 import pytest
 
-from tests.small import given, model_of, plan_of, series
+from tests.kit.small import given, model_of, plan_of, series
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation, Sketch, resolve
 from widefork.core.errors import InvalidModel, UnknownName

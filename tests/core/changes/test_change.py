@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import given, model_of, plan_of, series
+from tests.kit.small import given, model_of, plan_of, series
 from widefork.core.analysis.waterline import read_waterline
 from widefork.core.axes import Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch, changed_months, resolve

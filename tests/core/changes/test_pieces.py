@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.small import REGION
+from tests.kit.small import REGION
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Change, Operation, apply_change, changes_to, joined, without
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.engine import evaluate, is_warm, lower, warm_up, with_machine
 
 

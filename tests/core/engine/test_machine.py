@@ -5,12 +5,12 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import REGION, calculated, given, plan_of
-from tests.strategies import models
+from tests.kit.laws import law
+from tests.kit.small import REGION, calculated, given, plan_of
+from tests.kit.strategies import models
 from widefork.core.analysis.explain import origin_of_error
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
@@ -76,7 +76,7 @@ def test_the_demo_comes_out_alike_in_batches_of_any_size(demo_plan):
     assert_alike(demo_plan, batch)
 
 
-@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.too_slow])
+@law(25)
 @forall(models(), st.data())
 def test_any_model_comes_out_alike_after_any_history_of_questions(model, data):
     plan = check_plan(model)

@@ -1,6 +1,6 @@
 """A small company for each schedule, from its own example."""
 
-from tests.small import company, given
+from tests.kit.small import company, given
 from widefork.core.axes import Dimension
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.graph.model import Profile, ScheduleSettings

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import ASSETS, bare
-from tests.small import START, company, given
+from tests.kit.small import START, company, given
 from widefork.core.axes import Month, Timeline
 from widefork.core.closing import Closing, closed_series, latest_closing
 from widefork.core.engine import evaluate

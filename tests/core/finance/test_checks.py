@@ -3,7 +3,7 @@
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import START, calculated, company, given
+from tests.kit.small import START, calculated, company, given
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.axes import Timeline
 from widefork.core.changes import Case, Change, Operation
@@ -91,6 +91,20 @@ def test_every_check_finds_what_it_is_for(name):
     found = findings(name, make())
     assert found
     assert cause in found[0].cause
+
+
+@pytest.mark.parametrize(
+    ("formula", "over", "said"),
+    [("sales - costs", (), ["costs", "sales"]), ("sum_over(kits)", (), ["kits"]), ("5 + (costs + 1)", (), ["costs"]),
+     ("sales * 2", (), []), ("sales / costs", (), []), ("kits * 1", ("region",), [])],
+)  # fmt: skip
+def test_what_is_added_up_whole_would_be_counted_twice_and_a_share_of_it_would_not(formula, over, said):
+    kits = given("kits", 7, ("region",), unit="EUR", posts_to="revenue")
+    plan = company(lines=(kits, calculated("another", formula, over, unit="EUR", posts_to="revenue")))
+    found = findings("twice", plan)
+    assert [finding.cause for finding in found] == [
+        f"{name.title()} posts by itself and is part of Another, which posts too." for name in said
+    ]
 
 
 @pytest.mark.parametrize(

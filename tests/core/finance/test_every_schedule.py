@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import ASSETS, CONTRACTS, OVER_TEAMS, SEATS, TEAMS, bare, example, schedule
-from tests.small import REGION, company, given, series
+from tests.kit.small import REGION, company, given, series
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel

@@ -3,7 +3,7 @@
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import calculated, company, given, series
+from tests.kit.small import calculated, company, given, series
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.statements import CAPTION_BY_NAME, LAYOUTS, RATIOS, Statement
 from widefork.core.finance.when_paid import payments, posts_nowhere

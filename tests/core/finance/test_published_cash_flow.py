@@ -7,7 +7,7 @@ the unrealised exchange loss stands where other results without cash stand.
 
 import pytest
 
-from tests.small import given, model_of
+from tests.kit.small import given, model_of
 from widefork.core.engine import evaluate
 from widefork.core.finance.statements import CAPTIONS
 from widefork.core.graph.plan import compile_model

@@ -2,16 +2,17 @@
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, settings
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import START, calculated, company, given, series
+from tests.kit.laws import law
+from tests.kit.small import START, calculated, company, given, series
 from widefork.core.axes import Dimension, Timeline
 from widefork.core.changes import Change, Operation
 from widefork.core.closing import Closing
 from widefork.core.engine import evaluate
 from widefork.core.finance.checks import ALL_CHECKS, Checked
+from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import CAPTIONS, CHECKS, Statement
 from widefork.core.graph.model import ScheduleSettings
 
@@ -79,7 +80,7 @@ nothing_closed = st.just([])
 
 @st.composite
 def companies(draw, closed=nothing_closed):
-    """A company with all schedules at random terms, and an opening balance sheet that balances.
+    """A company with every schedule there is, at random terms or its example, whose opening balance sheet balances.
 
     What the books say of months closed may be anything, so by default there is none of it.
     """
@@ -156,7 +157,10 @@ def companies(draw, closed=nothing_closed):
         given("rent", draw(money), unit="EUR", posts_to="premises_costs", actuals={(): tuple(draw(amounts)[:3])}),
     )
     return company(
-        *(ScheduleSettings(kind, f"a_{kind}", kind, entry) for kind, entry in parts.items()),
+        *(
+            ScheduleSettings(kind.name, f"a_{kind.name}", kind.name, parts.get(kind.name, kind.example))
+            for kind in SCHEDULES
+        ),
         sales=monthly(draw(amounts)),
         costs=monthly(draw(amounts)),
         lines=lines,
@@ -191,7 +195,7 @@ adjustments = st.lists(
 )  # fmt: skip
 
 
-@settings(deadline=None, max_examples=25, suppress_health_check=list(HealthCheck))
+@law(25)
 @forall(companies(closings), adjustments)
 def test_whatever_the_terms_everything_ties(plan, changes):
     results = evaluate(plan, [(), changes])
@@ -209,7 +213,7 @@ def test_whatever_the_terms_everything_ties(plan, changes):
     assert found == []
 
 
-@settings(deadline=None, max_examples=15, suppress_health_check=list(HealthCheck))
+@law(15)
 @forall(companies())
 def test_registers_of_debt_and_assets_tie_and_never_go_below_nothing(plan):
     results = evaluate(plan)
@@ -227,7 +231,7 @@ def test_registers_of_debt_and_assets_tie_and_never_go_below_nothing(plan):
         assert whole(name).min() >= -1e-6 * size, name
 
 
-@settings(deadline=None, max_examples=12, suppress_health_check=list(HealthCheck))
+@law(12)
 @forall(companies())
 def test_the_overdraft_stays_within_its_limit_and_cash_above_its_floor_while_it_can(plan):
     results = evaluate(plan)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, plan_of
+from tests.kit.small import calculated, given, plan_of
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import with_machine

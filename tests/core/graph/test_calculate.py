@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, model_of, plan_of, series
+from tests.kit.small import calculated, given, model_of, plan_of, series
 from widefork.core.axes import Month, Period
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate

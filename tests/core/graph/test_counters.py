@@ -1,6 +1,6 @@
 import pytest
 
-from tests.small import calculated, plan_of, series
+from tests.kit.small import calculated, plan_of, series
 from widefork.core.axes import Month, Timeline
 from widefork.core.graph.counters import COUNTERS, counter_values
 

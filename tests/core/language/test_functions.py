@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given as forall
 from hypothesis import strategies as st
 
-from tests.small import calculated, given, plan_of, series
+from tests.kit.small import calculated, given, plan_of, series
 from widefork.core.axes import Dimension
 from widefork.core.engine import evaluate, with_machine
 from widefork.core.errors import FormulaError, InvalidModel

@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.small import calculated, plan_of
-from tests.small import given as assumption
+from tests.kit.small import calculated, plan_of
+from tests.kit.small import given as assumption
 from widefork.core.language.parse import parse
 from widefork.core.language.units import PLAIN, Unit, check_units, read_unit
 

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
-from tests.small import REGION, START, calculated, given, model_of
+from tests.kit.laws import law
+from tests.kit.small import REGION, START, calculated, given, model_of
 from widefork.core.analysis.cohorts import flows_in, unfold
 from widefork.core.axes import Grain, Timeline
 from widefork.core.engine import evaluate
@@ -504,7 +504,7 @@ def test_a_line_cannot_be_read_where_numbers_differ_by_tier_or_year(name, answer
     assert fault.value.place in answers
 
 
-@settings(max_examples=20)
+@law(20)
 @forall(st.floats(0, 500), st.floats(1, 60), st.floats(0, 1), st.integers(0, 6), st.floats(0, 1000))
 def test_customers_are_opening_plus_joined_less_left(joining, lifetime, yearly, trial, begun):
     plan = written("subscription", tiers=None, joining=joining, lifetime=lifetime, yearly_share=yearly,

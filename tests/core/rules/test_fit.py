@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.strategies import rules
+from tests.kit.strategies import rules
 from widefork.core.axes import Month, Timeline
 from widefork.core.rules import RULES, read_words
 

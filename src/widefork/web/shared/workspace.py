@@ -105,11 +105,15 @@ class Workspace:
         if found is not None:
             return found
         snapshot = Snapshot(self.store.load(model_id), self._latest_plan(model_id))
+        self.keep(snapshot)
+        return snapshot
+
+    def keep(self, snapshot: Snapshot) -> None:
+        """Keep a snapshot among the most recent ones."""
         with self._lock:
-            self._kept[(model_id, snapshot.revision)] = snapshot
+            self._kept[(snapshot.stored.id, snapshot.revision)] = snapshot
             while len(self._kept) > SNAPSHOTS_KEPT:
                 self._kept.popitem(last=False)
-        return snapshot
 
     def sealed(self, model_id: int, seal_id: int) -> Snapshot:
         """Return a seal's model, compiled and evaluated; raise UnknownName."""

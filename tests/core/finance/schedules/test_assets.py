@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import company, series
+from tests.kit.small import company, series
 from widefork.core.axes import Dimension
 from widefork.core.errors import InvalidModel
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import CONTRACTS, bare
-from tests.small import START, company, given, series
+from tests.kit.small import START, company, given, series
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate

@@ -5,7 +5,7 @@ import numpy_financial as npf
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import company, given, series
+from tests.kit.small import company, given, series
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 

@@ -3,7 +3,7 @@
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import START, company, series
+from tests.kit.small import START, company, series
 from widefork.core.axes import Timeline
 
 

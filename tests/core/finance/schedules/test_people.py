@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from hypothesis import given as forall
-from hypothesis import settings
 from hypothesis import strategies as st
 
 from tests.core.finance.sample import PROFILES, SEATS, TEAMS, bare
-from tests.small import START, company, given, series
+from tests.kit.laws import law
+from tests.kit.small import START, company, given, series
 from widefork.core.axes import Dimension, Grain, Month
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.engine import evaluate
@@ -199,7 +199,7 @@ def test_a_team_alone_may_be_allowed_so_many():
 _counts = st.lists(st.integers(0, 5), min_size=MONTHS, max_size=MONTHS)
 
 
-@settings(max_examples=15, deadline=None)
+@law(15)
 @forall(_counts, _counts, _counts, st.floats(0, 1), st.floats(0, 1.5))
 def test_heads_are_opening_plus_in_less_out_and_capacity_never_exceeds_them(hires, returns, going, leaving, output):
     known = {**TEAMS.attributes["Samplers"], "leaving": leaving, "productivity": output}

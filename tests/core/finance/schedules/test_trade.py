@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from tests.core.finance.sample import bare, schedule
-from tests.small import company, given, series
+from tests.kit.small import company, given, series
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.assemble import write_schedules
