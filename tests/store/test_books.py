@@ -15,7 +15,7 @@ from widefork.store.books import Books, BooksStore
 
 @pytest.fixture
 def books(store):
-    return BooksStore(store.engine)
+    return BooksStore(store)
 
 
 def test_everybody_has_books_of_their_own(books):

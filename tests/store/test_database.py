@@ -27,7 +27,7 @@ def test_opening_again_keeps_what_is_there_and_the_settings_hold(tmp_path, demo_
     path = tmp_path / "kept.db"
     ModelStore(open_database(path)).create(demo_model)
     engine = open_database(path)
-    assert len(ModelStore(engine).models()) == 1
+    assert len(ModelStore(engine).shelf.models()) == 1
     with engine.connect() as connection:
         pragmas = {
             name: connection.exec_driver_sql(f"PRAGMA {name}").scalar()

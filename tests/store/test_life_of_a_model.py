@@ -13,7 +13,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.finance.assemble import check_plan
 from widefork.store import edits
-from widefork.store.model_store import UndoRefused
+from widefork.store.errors import UndoRefused
 
 PEOPLE = ("Ines", "Okan")
 CASES = (Case("base", "Base"), Case("best", "Best", "base"), Case("worst", "Worst", "base"))

@@ -19,7 +19,7 @@ from widefork.core.liquidity import DayRule
 from widefork.core.look import Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store import edits
-from widefork.store.model_store import UndoRefused
+from widefork.store.errors import UndoRefused
 from widefork.store.saving import look_document, range_document
 
 JAN27 = Month(2027, 1)

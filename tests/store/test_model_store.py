@@ -12,7 +12,7 @@ from widefork.core.errors import ChangeRefused, FormulaError, InvalidModel, Inva
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.store import edits
-from widefork.store.model_store import EditConflict, UndoRefused
+from widefork.store.errors import EditConflict, UndoRefused
 
 MAR27 = Month(2027, 3)
 COAST = (("region", "Coast"),)
@@ -28,7 +28,7 @@ def change(store, case="base", line="kit_price", amount=52.0, members=COAST, per
 
 def test_a_stored_model_loads_as_it_was(store, demo_model):
     assert store.load(1).model == demo_model
-    assert [info.name for info in store.models()] == [demo_model.name]
+    assert [info.name for info in store.shelf.models()] == [demo_model.name]
 
 
 def test_an_edit_in_base_changes_the_rule_of_that_member_from_that_month_on(store):

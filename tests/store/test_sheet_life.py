@@ -13,7 +13,7 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.lines import Line
 from widefork.core.rules import RULES, read_rule
 from widefork.store import edits
-from widefork.store.model_store import UndoRefused
+from widefork.store.errors import UndoRefused
 
 PEOPLE = st.sampled_from(["Ines", "Okan"])
 LINES = st.sampled_from(["kits", "price", "rent", "extra", "extra_2"])

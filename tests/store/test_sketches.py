@@ -9,7 +9,7 @@ from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
 from widefork.store import edits
-from widefork.store.sketches import Sketches, SketchRefused, keep_as_fork, keep_as_move, keep_in_case
+from widefork.store.sketches import Sketches, SketchRefused
 
 JAN27 = Month(2027, 1)
 DEARER = Change("kit_price", Operation.SCALE, 1.05, (("region", "Coast"),), JAN27)
@@ -18,7 +18,7 @@ FEWER = Change("kits_ordered", Operation.ADD, -20.0, (("region", "Valley"),), JA
 
 @pytest.fixture
 def sketches(store):
-    return Sketches(store.engine)
+    return Sketches(store)
 
 
 def revenue(model, case):
@@ -69,16 +69,16 @@ def test_starting_again_keeps_what_is_there_and_dropping_forgets_it(sketches):
 @pytest.mark.parametrize(
     ("keep", "case"),
     [
-        (keep_in_case("Ines", "kept"), "worst"),
-        (keep_as_fork("Ines", "tried", "Tried", "kept"), "tried"),
-        (keep_as_move("Ines", "tried", "Tried", "kept"), "worst"),
+        (lambda sketches: sketches.keep_in_case("Ines", "kept"), "worst"),
+        (lambda sketches: sketches.keep_as_fork("Ines", "tried", "Tried", "kept"), "tried"),
+        (lambda sketches: sketches.keep_as_move("Ines", "tried", "Tried", "kept"), "worst"),
     ],
 )
 def test_what_was_sketched_is_what_is_kept(store, sketches, keep, case):
     state = tried(sketches)
     model = store.load(1).model
     promised = revenue(replace(model, sketch=state.layer), "worst")
-    store.edit(1, "Ines", 0, keep)
+    store.edit(1, "Ines", 0, keep(sketches))
     assert revenue(store.load(1).model, case) == pytest.approx(promised, rel=1e-12)
     assert sketches.of(1, "Ines") is None
     assert [entry.sentence for entry in store.log(1)] == ["kept"]
@@ -88,7 +88,7 @@ def test_what_was_sketched_is_what_is_kept(store, sketches, keep, case):
 
 def test_kept_in_the_root_it_becomes_rules_and_reaches_every_case(store, sketches):
     state = tried(sketches, case="base")
-    store.edit(1, "Ines", 0, keep_in_case("Ines", "kept"))
+    store.edit(1, "Ines", 0, sketches.keep_in_case("Ines", "kept"))
     after = store.load(1).model
     assert after.case("base").changes == ()
     words = after.line("kit_price").rules[("Coast",)].words(lambda v: f"{v:.4f}")

@@ -71,7 +71,7 @@ def test_what_a_new_model_cannot_be_is_said_and_the_form_keeps_what_was_typed(cl
     assert reply.status_code == 422
     assert said in reply.text
     assert "Region" in reply.text
-    assert len(client.store.models()) == 1
+    assert len(client.store.shelf.models()) == 1
 
 
 def test_a_model_is_copied_renamed_binned_restored_and_deleted_only_from_the_bin(client):
@@ -83,13 +83,13 @@ def test_a_model_is_copied_renamed_binned_restored_and_deleted_only_from_the_bin
     assert "Trial" in client.get("/models").text
     assert "Move it there first" in client.post("/models/2/forget", headers=HTMX).text
     client.post("/models/2/bin")
-    assert [model.name for model in client.store.models()] == ["Quillmere Water Labs"]
+    assert [model.name for model in client.store.shelf.models()] == ["Quillmere Water Labs"]
     assert "In the bin" in client.get("/models").text
     client.post("/models/2/restore")
-    assert len(client.store.models()) == 2
+    assert len(client.store.shelf.models()) == 2
     client.post("/models/2/bin")
     client.post("/models/2/forget")
-    assert client.store.binned() == ()
+    assert client.store.shelf.binned() == ()
     assert client.post("/models/1/dance").status_code == 422
 
 
@@ -114,7 +114,7 @@ def test_a_file_that_is_no_model_is_said(client, name, data, said):
     reply = client.post("/models/import", data={"file": (BytesIO(data), name)})
     assert reply.status_code == 422
     assert said in reply.text
-    assert len(client.store.models()) == 1
+    assert len(client.store.shelf.models()) == 1
 
 
 def frame(client, doing, **form):

@@ -78,7 +78,7 @@ def test_not_even_the_database_changes_a_seal(client):
 
 def test_seals_of_a_model_go_with_it_and_belong_to_it_alone(client):
     seal(client)
-    seals = Seals(client.store.engine)
+    seals = Seals(client.store)
     with pytest.raises(UnknownName):
         seals.document(2, 1)
     with pytest.raises(UnknownName):

@@ -26,7 +26,7 @@ def demo(data: Path, port: int, fresh: bool) -> None:
                 click.echo(f"Removing {path}")
                 path.unlink()
     store = ModelStore(open_database(data / DATABASE_FILE))
-    if not store.models():
+    if not store.shelf.models():
         for name in DEMO_MODELS:
             model = build_demo(name)
             store.create(model)

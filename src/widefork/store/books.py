@@ -7,12 +7,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import Engine
 from sqlmodel import Session, select
 
 from widefork.core.axes import Month
-from widefork.store.names import Names, Target
+from widefork.store.model_store import ModelStore
+from widefork.store.rows import Rows
 from widefork.store.tables import AccountRow, BooksRow
+from widefork.store.targets import Target
 
 
 @dataclass(frozen=True)
@@ -35,9 +36,8 @@ Match = tuple[str, str]
 class BooksStore:
     """Books and matches in a database."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._reading = engine
-        self._writing = engine.execution_options(writes=True)
+    def __init__(self, store: ModelStore) -> None:
+        self._reading, self._writer = store.engine, store.writer
 
     def of(self, model_id: int, person: str) -> Books | None:
         """Return a person's books on a model; None where nothing was pasted."""
@@ -47,44 +47,42 @@ class BooksStore:
 
     def keep(self, model_id: int, person: str, books: Books) -> None:
         """Keep a person's books as they stand."""
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             row = _row(session, model_id, person) or BooksRow(model_id=model_id, person=person, month="")
             row.month, row.document = str(books.month), dict(books.document)
             session.add(row)
-            session.commit()
 
     def drop(self, model_id: int, person: str) -> None:
         """Forget a person's books."""
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             row = _row(session, model_id, person)
             if row is not None:
                 session.delete(row)
-                session.commit()
 
     def matches(self, model_id: int) -> dict[str, Match]:
         """Return what accounts were last matched with, by their names; those whose line has gone are left out."""
         with Session(self._reading) as session:
-            names = Names(session, model_id)
+            rows = Rows.read(session, model_id)
             found = {}
             for row in session.exec(select(AccountRow).where(AccountRow.model_id == model_id)).all():
-                name = names.known_name(row.target) if row.target else ""
+                name = rows.known_name(row.target) if row.target else ""
                 if name is not None:
                     found[row.name] = (name, row.member)
             return found
 
     def remember(self, model_id: int, matches: Mapping[str, Match]) -> None:
         """Keep what accounts were matched with, for the next month."""
-        with Session(self._writing) as session:
-            names = Names(session, model_id)
+        with Session(self._reading) as session:
+            rows = Rows.read(session, model_id)
+        with self._writer.transaction() as session:
             known = {
                 row.name: row for row in session.exec(select(AccountRow).where(AccountRow.model_id == model_id)).all()
             }
             for account, (line, member) in matches.items():
                 row = known.get(account) or AccountRow(model_id=model_id, name=account, target="")
-                target: Target | None = names.target(line) if line else None
+                target: Target | None = rows.target(line) if line else None
                 row.target, row.member = (target.key if target is not None else ""), member
                 session.add(row)
-            session.commit()
 
 
 def _row(session: Session, model_id: int, person: str) -> BooksRow | None:

@@ -1,14 +1,13 @@
 """Rows to core objects: ids become names."""
 
-from collections.abc import Iterable
-from typing import Any
+from collections.abc import Callable, Iterable
+from typing import Any, TypeVar
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.closing import NOT_GIVEN, Closing
-from widefork.core.errors import UnknownName
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
@@ -16,87 +15,135 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
-from widefork.store.names import Names, Target, line_settings, month_of
+from widefork.store.rows import Rows
 from widefork.store.tables import (
     CaseRow,
     ChangeRow,
     ClosingRow,
     FigureRow,
+    FlagRow,
     LimitRow,
     LineRow,
-    ModelRow,
+    ScheduleRow,
 )
+from widefork.store.targets import Target, line_settings, month_of
+
+Built = TypeVar("Built")
+
+
+class ModelBuilder:
+    """Builds a model from its rows, and again after an edit, when it reads anew only the rows the edit touched."""
+
+    def __init__(self, rows: Rows) -> None:
+        self.rows = rows
+        self._built: dict[tuple[str, int], Any] = {}
+
+    def forget(self, touched: Iterable[tuple[str, int, bool]]) -> None:
+        """Read some rows anew from now on.
+
+        Parameters
+        ----------
+        touched : table, id, and whether no more than values changed; where rows came, went or were renamed, others
+            may speak of them by name, and all are read anew.
+        """
+        for table, row_id, is_values in touched:
+            if not is_values and table in ("dimension", "member", "section", "line", "schedule", "move"):
+                self._built.clear()
+                return
+            self._built.pop((table, row_id), None)
+
+    def _each(self, rows: Iterable[Any], build: Callable[[Any, Rows], Built]) -> tuple[Built, ...]:
+        found = []
+        for row in rows:
+            key = (row.__tablename__, row.id)
+            if key not in self._built:
+                self._built[key] = build(row, self.rows)
+            found.append(self._built[key])
+        return tuple(found)
+
+    def build(self) -> Model:
+        """Return the model as the core knows it."""
+        rows, frame = self.rows, self.rows.frame
+        start = Month.parse(frame.start)
+        return Model(
+            name=frame.name,
+            currency=frame.currency,
+            timeline=Timeline(start, frame.month_count, frame.fiscal_year_start, month_of(frame.last_actual)),
+            dimensions=self._dimensions(),
+            sections=self._each(rows.sections, lambda s, _: Section(s.name, s.label, s.note)),
+            lines=self._each(rows.lines, _line),
+            profiles=self._each(rows.profiles, lambda p, _: Profile(p.name, p.label, tuple(p.amounts))),
+            schedules=self._each(rows.schedules, _schedule),
+            opening_balances=frame.opening_balances,
+            statements=statements_of(frame.statements),
+            limits=self._each(rows.limits, _limit),
+            liquidity=_liquidity(frame.liquidity, rows),
+            not_ours=tuple(frame.not_ours),
+            closings=self._each(rows.closings, closing_of),
+            cases=tuple(_case(case, rows, self._each(rows.changes_of_case(case.id), change_of)) for case in rows.cases),
+            figures=self._each(rows.figures, _figure),
+            moves=tuple(
+                Move(m.name, m.label, Month.parse(m.start), self._each(rows.changes_of_move(m.id), change_of), m.note)
+                for m in rows.moves
+            ),
+            flags=self._each(rows.flags, _flag),
+        )
+
+    def _dimensions(self) -> tuple[Dimension, ...]:
+        held: dict[int, list[Any]] = {}
+        for member in self.rows.members:
+            held.setdefault(member.dimension_id, []).append(member)
+
+        def build(row: Any, _: Rows) -> Dimension:
+            members = held.get(row.id, [])
+            known = {member.name: dict(member.attributes) for member in members if member.attributes}
+            return Dimension(row.name, tuple(member.name for member in members), row.label, known)
+
+        return tuple(build(row, self.rows) for row in self.rows.dimensions)
 
 
 def load_model(session: Session, model_id: int) -> Model:
-    """Return a stored model as the core knows it."""
-    row = session.get(ModelRow, model_id)
-    if row is None:
-        raise UnknownName("model", str(model_id), [])
-    names = Names(session, model_id)
-    return Model(
-        name=row.name,
-        currency=row.currency,
-        timeline=Timeline(Month.parse(row.start), row.month_count, row.fiscal_year_start, month_of(row.last_actual)),
-        dimensions=tuple(
-            Dimension(
-                d.name,
-                tuple(m.name for m in names.members if m.dimension_id == d.id),
-                d.label,
-                {m.name: m.attributes for m in names.members if m.dimension_id == d.id and m.attributes},
-            )
-            for d in names.dimensions
-        ),
-        sections=tuple(Section(s.name, s.label, s.note) for s in names.sections),
-        lines=tuple(_line(line, names) for line in names.lines),
-        profiles=tuple(Profile(p.name, p.label, tuple(p.amounts)) for p in names.profiles),
-        schedules=tuple(
-            ScheduleSettings(s.kind, s.name, s.label, _settings_in_names(s.kind, s.settings, names))
-            for s in names.schedules
-        ),
-        opening_balances=row.opening_balances,
-        statements=statements_of(row.statements),
-        limits=tuple(_limit(limit, names) for limit in names.limits),
-        liquidity=_liquidity(row.liquidity, names),
-        not_ours=tuple(row.not_ours),
-        closings=tuple(closing_of(closing, names) for closing in names.closings),
-        cases=tuple(_case(case, names) for case in names.cases),
-        figures=tuple(_figure(figure, names) for figure in names.figures),
-        moves=tuple(
-            Move(m.name, m.label, Month.parse(m.start), _changes(names, ChangeRow.move_id, m.id), m.note)
-            for m in names.moves
-        ),
-        flags=tuple(
-            Flag(f.name, f.label, month_of(f.first), month_of(f.last), tuple(f.months_of_year), f.counts, f.note)
-            for f in names.flags
-        ),
-    )
+    """Return a stored model as the core knows it; raise UnknownName."""
+    return ModelBuilder(Rows.read(session, model_id)).build()
 
 
-def _key(ids: Iterable[int], names: Names) -> MemberKey:
-    return tuple(names.member(member_id)[1] for member_id in ids)
+def _schedule(row: ScheduleRow, rows: Rows) -> ScheduleSettings:
+    lists = line_settings(row.kind)
+    by_id = {line.id: line.name for line in rows.lines} if lists else {}
+    settings = {
+        key: [by_id[line_id] for line_id in value] if key in lists else value for key, value in row.settings.items()
+    }
+    return ScheduleSettings(row.kind, row.name, row.label, settings)
 
 
-def _line(row: LineRow, names: Names) -> Line:
-    dimensions = {d.id: d.name for d in names.dimensions}
+def _flag(row: FlagRow, _: Rows) -> Flag:
+    months = tuple(row.months_of_year)
+    return Flag(row.name, row.label, month_of(row.first), month_of(row.last), months, row.counts, row.note)
+
+
+def _key(ids: Iterable[int], rows: Rows) -> MemberKey:
+    return tuple(rows.member(member_id)[1] for member_id in ids)
+
+
+def _line(row: LineRow, rows: Rows) -> Line:
     rollup = row.rollup
     return Line(
         row.name,
         row.label,
         row.unit,
-        next(s.name for s in names.sections if s.id == row.section_id),
-        tuple(dimensions[dimension_id] for dimension_id in row.dimensions),
+        rows.needed("section", row.section_id).name,
+        tuple(rows.needed("dimension", key).name for key in row.dimensions),
         row.formula,
-        {_key(entry["members"], names): read_rule(RULES, entry["rule"]) for entry in row.rules},
+        {_key(entry["members"], rows): read_rule(RULES, entry["rule"]) for entry in row.rules},
         Rollup(OverTime(rollup["time"]), OverMembers(rollup["members"]), rollup["numerator"], rollup["denominator"]),
         row.opening,
         tuple(row.history),
-        {_key(entry["members"], names): with_gaps(entry["values"]) for entry in row.actuals},
+        {_key(entry["members"], rows): with_gaps(entry["values"]) for entry in row.actuals},
         row.posts_to,
         row.note,
         allow_loop=row.allow_loop,
         is_fixed=row.is_fixed,
-        absent=tuple(_key(ids, names) for ids in row.absent),
+        absent=tuple(_key(ids, rows) for ids in row.absent),
         look=_look(row.look),
         plausible=PlausibleRange(**row.plausible) if row.plausible else None,
     )
@@ -113,48 +160,35 @@ def _look(known: dict[str, Any]) -> Look:
     )
 
 
-def _settings_in_names(kind: str, settings: dict[str, Any], names: Names) -> dict[str, Any]:
-    by_id = {line.id: line.name for line in names.lines}
-    return {
-        key: [by_id[line_id] for line_id in value] if key in line_settings(kind) else value
-        for key, value in settings.items()
-    }
-
-
-def _case(row: CaseRow, names: Names) -> Case:
-    parent = next((c.name for c in names.cases if c.id == row.parent_id), None)
-    moves = {move.id: move.name for move in names.moves}
+def _case(row: CaseRow, rows: Rows, changes: tuple[Change, ...]) -> Case:
+    parent = next((c.name for c in rows.cases if c.id == row.parent_id), None)
+    moves = {move.id: move.name for move in rows.moves}
     return Case(
         row.name,
         row.label,
         parent,
-        _changes(names, ChangeRow.case_id, row.id),
+        changes,
         row.note,
         tuple(Switch(moves[s["move"]], month_of(s["start"]), s["strength"]) for s in row.moves),
-        tuple(name for drop in row.drops if (name := _dropped(drop, moves, names)) is not None),
+        tuple(name for drop in row.drops if (name := _dropped(drop, moves, rows)) is not None),
     )
 
 
-def _dropped(drop: Any, moves: dict[int | None, str], names: Names) -> str | None:
+def _dropped(drop: Any, moves: dict[int | None, str], rows: Rows) -> str | None:
     """What a case drops, by name; None where it has gone since, and there is nothing left to drop."""
     if not isinstance(drop, dict):
         return moves.get(drop)
-    change = names.session.get(ChangeRow, drop["change"])
+    change = rows.get("change", drop["change"])
     return None if change is None else change.name
 
 
-def _changes(names: Names, holder: Any, holder_id: int | None) -> tuple[Change, ...]:
-    query = select(ChangeRow).where(holder == holder_id).order_by(col(ChangeRow.position))
-    return tuple(change_of(change, names) for change in names.session.exec(query).all())
-
-
-def change_of(row: ChangeRow, names: Names) -> Change:
-    """Return a stored change in names."""
+def change_of(row: ChangeRow, rows: Rows) -> Change:
+    """Return a stored change in rows."""
     return Change(
-        names.name_of(Target(row.line_id, row.schedule_id, row.part)),
+        rows.name_of(Target(row.line_id, row.schedule_id, row.part)),
         Operation(row.operation),
         row.amount,
-        tuple(names.member(member_id) for member_id in row.members),
+        tuple(rows.member(member_id) for member_id in row.members),
         month_of(row.first),
         month_of(row.last),
         row.note,
@@ -174,11 +208,11 @@ def statements_of(document: dict[str, Any]) -> StatementSettings:
     )
 
 
-def _limit(row: LimitRow, names: Names) -> Limit:
+def _limit(row: LimitRow, rows: Rows) -> Limit:
     return Limit(
         row.name,
         row.label,
-        names.name_of(Target(row.line_id, row.schedule_id, row.part)),
+        rows.name_of(Target(row.line_id, row.schedule_id, row.part)),
         row.least,
         row.most,
         Rhythm(row.tested),
@@ -193,18 +227,18 @@ def with_gaps(amounts: Iterable[float | None]) -> tuple[float, ...]:
     return tuple(NOT_GIVEN if amount is None else amount for amount in amounts)
 
 
-def closing_of(row: ClosingRow, names: Names) -> Closing:
-    """Return a month closed, in names; what has gone since is left out."""
-    schedules = {str(schedule.id): schedule.name for schedule in names.schedules}
-    figures = {name: amount for key, amount in row.figures.items() if (name := names.known_name(key))}
-    notes = {name: note for key, note in row.notes.items() if (name := names.known_name(key))}
+def closing_of(row: ClosingRow, rows: Rows) -> Closing:
+    """Return a month closed, in rows; what has gone since is left out."""
+    schedules = {str(schedule.id): schedule.name for schedule in rows.schedules}
+    figures = {name: amount for key, amount in row.figures.items() if (name := rows.known_name(key))}
+    notes = {name: note for key, note in row.notes.items() if (name := rows.known_name(key))}
     ages = {schedules[key]: tuple(amounts) for key, amounts in row.ages.items() if key in schedules}
     return Closing(Month.parse(row.month), figures, ages, notes)
 
 
-def _liquidity(document: dict[str, Any], names: Names) -> Liquidity:
-    schedules = {schedule.id: schedule.name for schedule in names.schedules}
-    known = {names.known_name(key): DayRule.parse(text) for key, text in document.get("days", {}).items()}
+def _liquidity(document: dict[str, Any], rows: Rows) -> Liquidity:
+    schedules = {schedule.id: schedule.name for schedule in rows.schedules}
+    known = {rows.known_name(key): DayRule.parse(text) for key, text in document.get("days", {}).items()}
     level = document.get("level")
     return Liquidity(
         read_rule(RULES, level) if level is not None else None,
@@ -213,12 +247,12 @@ def _liquidity(document: dict[str, Any], names: Names) -> Liquidity:
     )
 
 
-def _figure(row: FigureRow, names: Names) -> Figure:
+def _figure(row: FigureRow, rows: Rows) -> Figure:
     return Figure(
         row.name,
         row.label,
-        names.name_of(Target(row.line_id, row.schedule_id, row.part)),
-        _key(row.members, names),
+        rows.name_of(Target(row.line_id, row.schedule_id, row.part)),
+        _key(row.members, rows),
         month_of(row.first),
         month_of(row.last),
         Reduction(row.reduction),

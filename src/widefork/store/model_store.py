@@ -1,165 +1,93 @@
-"""The store of models: load, edit in one transaction, undo and redo from the log."""
+"""The store of models: load, edit, undo and redo.
 
-from collections.abc import Callable
+A model that is open stands in memory: its rows, the model read from them, the plan compiled from it. An edit is made
+on these, under the model's turn, and checked; only then a short transaction writes the rows it touched and the log.
+"""
+
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from itertools import groupby
+from threading import Lock, RLock
 from typing import Any
 
-from sqlalchemy import Engine, delete
+from sqlalchemy import Engine, Table, update
 from sqlalchemy.exc import IntegrityError
-from sqlmodel import Session, col, select
+from sqlmodel import Session, select
 
-from widefork.core.errors import UnknownName, WideforkError
-from widefork.core.finance.assemble import check_plan
+from widefork.core.errors import InvalidModel, UnknownName
+from widefork.core.finance.assemble import build_plan, check_plan
 from widefork.core.graph.model import Model
-from widefork.store.loading import load_model
-from widefork.store.names import Names
-from widefork.store.saving import store_model
-from widefork.store.tables import ENTITIES, EditItemRow, EditRow, LineRow, ModelRow, NoteRow, SavedViewRow
+from widefork.core.graph.plan import Plan, check_problems
+from widefork.store import log
+from widefork.store.edit import Apply, Edit, touched
+from widefork.store.errors import EditConflict, UndoRefused
+from widefork.store.ids import Ids
+from widefork.store.loading import ModelBuilder
+from widefork.store.log import Done, LogEntry, Stacks
+from widefork.store.rows import Row, Rows
+from widefork.store.saving import rows_of
+from widefork.store.shelf import Shelf
+from widefork.store.subjects import meet
+from widefork.store.tables import ENTITIES, EditItemRow, ModelRow
+from widefork.store.undo import reverse
+from widefork.store.writing import Writer
 
-
-class EditConflict(WideforkError):
-    """Somebody changed the same thing since the editor last saw it."""
-
-    def __init__(self, theirs: EditRow, mine: str) -> None:
-        self.theirs, self.mine = theirs.sentence, mine
-        self.person = theirs.person
-        self.revision = theirs.revision
-        super().__init__(f"{theirs.person} changed this meanwhile: {theirs.sentence}.")
-
-
-class UndoRefused(WideforkError):
-    """An edit that can no longer be taken back or put back, with the reason."""
-
-
-@dataclass(frozen=True)
-class ModelInfo:
-    """A model in a list."""
-
-    id: int
-    name: str
-    revision: int
-    currency: str = ""
-    start: str = ""
-    month_count: int = 0
-    binned_at: str | None = None
-    latest: "LogEntry | None" = None
-
-
-@dataclass(frozen=True)
-class LogEntry:
-    """One gesture in the log."""
-
-    revision: int
-    person: str
-    made_at: str
-    sentence: str
+MODELS_OPEN = 16
+TRIES = 5
+"""How often an edit is made anew when another process got in between."""
 
 
 @dataclass(frozen=True)
 class Stored:
-    """A model as loaded, with the revision it stands at."""
+    """A model as it stands, with its revision and, where it came from a store, its plan."""
 
     id: int
     model: Model
     revision: int
+    plan: Plan | None = None
 
 
-class Edit:
-    """The rows one gesture touches, recorded as it touches them. Handed to what an edit does."""
+class _Overtaken(Exception):
+    """Another process wrote to the model, or took an id, since it was read."""
 
-    def __init__(self, session: Session, model_id: int) -> None:
-        self.session, self.model_id = session, model_id
-        self.names = Names(session, model_id)
-        self.items: list[EditItemRow] = []
-        self.subject = ""
-        self.sentence = ""
 
-    def read_names(self) -> None:
-        """Read the rows there are anew."""
-        self.names = Names(self.session, self.model_id)
+class OpenModel:
+    """A model in memory. Its rows belong to whoever has the model's turn; the rest may be read by anybody."""
 
-    def describe(self, subject: str, sentence: str) -> None:
-        """Say what is edited (for conflicts) and what was done (for the log)."""
-        self.subject, self.sentence = subject, sentence
+    def __init__(self, rows: Rows, earlier: Plan | None = None) -> None:
+        self.rows = rows
+        self.builder = ModelBuilder(rows)
+        model = self.builder.build()
+        self.stored = Stored(rows.model_id, model, rows.frame.revision, build_plan(model, earlier))
+        self.stacks: dict[str, Stacks] = {}
 
-    def update(self, row: Any, **values: Any) -> None:
-        """Change columns of a row."""
-        before = _document(row)
-        for key, value in values.items():
-            setattr(row, key, value)
-        self.session.add(row)
-        self.session.flush()
-        if _document(row) != before:
-            self._record(row, before, _document(row))
-
-    def add(self, row: Any) -> None:
-        """Add a row."""
-        self.session.add(row)
-        self.session.flush()
-        self._record(row, None, _document(row))
-
-    def remove(self, row: Any) -> None:
-        """Remove a row."""
-        before = _document(row)
-        self.session.delete(row)
-        self.session.flush()
-        self._record(row, before, None)
-
-    def _record(self, row: Any, before: dict[str, Any] | None, after: dict[str, Any] | None) -> None:
-        document = after if after is not None else before or {}
-        self.items.append(
-            EditItemRow(entity=row.__tablename__, entity_id=document["id"], before=before, after=after, edit_id=0)
-        )
+    @property
+    def plan(self) -> Plan:
+        """The compiled model."""
+        assert self.stored.plan is not None  # always given here
+        return self.stored.plan
 
 
 class ModelStore:
-    """Models in one database. Safe to use from several threads: every call has a session of its own."""
+    """Models in one database. Safe to use from several threads."""
 
     def __init__(self, engine: Engine) -> None:
         self.engine = self._reading = engine
-        self._writing = engine.execution_options(writes=True)
+        self.writer = Writer(engine)
+        self.shelf = Shelf(engine, self.writer)
+        self._ids = Ids()
+        self._open: dict[int, OpenModel] = {}
+        self._turns: dict[int, RLock] = {}
+        self._lock = Lock()
 
-    def models(self) -> tuple[ModelInfo, ...]:
-        """Return all models that are not in the bin, oldest first."""
-        return tuple(info for info in self._all_models() if info.binned_at is None)
-
-    def binned(self) -> tuple[ModelInfo, ...]:
-        """Return the models in the bin, oldest first."""
-        return tuple(info for info in self._all_models() if info.binned_at is not None)
-
-    def _all_models(self) -> list[ModelInfo]:
-        with Session(self._reading) as session:
-            rows = session.exec(select(ModelRow).order_by(col(ModelRow.id))).all()
-            latest = {row.id: self._latest(session, int(row.id or 0)) for row in rows}
-            return [
-                ModelInfo(
-                    int(row.id or 0), row.name, row.revision, row.currency, row.start, row.month_count, row.binned_at,
-                    latest[row.id],
-                )
-                for row in rows
-            ]  # fmt: skip
-
-    @staticmethod
-    def _latest(session: Session, model_id: int) -> LogEntry | None:
-        query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
-        row = session.exec(query.limit(1)).first()
-        return None if row is None else LogEntry(row.revision, row.person, row.made_at, row.sentence)
-
-    def bin(self, model_id: int) -> None:
-        """Lay a model into the bin; nothing of it is lost. Raises UnknownName."""
-        self._set_binned(model_id, datetime.now(UTC).isoformat(timespec="seconds"))
-
-    def restore(self, model_id: int) -> None:
-        """Take a model out of the bin again. Raises UnknownName."""
-        self._set_binned(model_id, None)
-
-    def _set_binned(self, model_id: int, when: str | None) -> None:
-        with Session(self._writing) as session:
-            frame = _frame(session, model_id)
-            frame.binned_at = when
-            session.add(frame)
-            session.commit()
+    @contextmanager
+    def turn(self, model_id: int) -> Iterator[None]:
+        """Have a model to oneself for writing: writers of one model stand in a queue, all others are not held up."""
+        with self._lock:
+            turn = self._turns.setdefault(model_id, RLock())
+        with turn:
+            yield
 
     def create(self, model: Model) -> int:
         """Store a new model; return its id.
@@ -169,38 +97,52 @@ class ModelStore:
         InvalidModel, FormulaError: a model that cannot be computed.
         """
         check_plan(model)
-        with Session(self._writing) as session:
-            frame = store_model(session, model)
-            model_id = int(frame.id or 0)
-            session.commit()
-            return model_id
+        for _ in range(TRIES):
+            with Session(self._reading) as session:
+                self._ids.learn(session)
+            rows = rows_of(model, self._ids)
+            try:
+                with self.writer.transaction() as session:
+                    _insert(session, [rows.frame, *rows.all()])
+                return rows.model_id
+            except IntegrityError as fault:
+                if not _is_taken_id(fault):
+                    raise
+        raise UndoRefused("Too many others are writing at once. Nothing was changed; try again.")
 
     def delete(self, model_id: int) -> None:
         """Remove a model, its log included."""
-        with Session(self._writing) as session:
-            session.connection().execute(delete(ModelRow).where(col(ModelRow.id) == model_id))
-            session.commit()
+        with self.turn(model_id):
+            self.shelf.delete(model_id)
+            self._open.pop(model_id, None)
 
     def load(self, model_id: int) -> Stored:
-        """Return a model and its revision; raise UnknownName."""
-        with Session(self._reading) as session:
-            model = load_model(session, model_id)
-            return Stored(model_id, model, _frame(session, model_id).revision)
+        """Return a model as it stands; raise UnknownName."""
+        revision = self.revision(model_id)
+        known = self._open.get(model_id)
+        if known is not None and known.stored.revision == revision:
+            return known.stored
+        with self.turn(model_id):
+            return self._opened(model_id).stored
 
     def revision(self, model_id: int) -> int:
         """Return a model's revision; raise UnknownName."""
-        with Session(self._reading) as session:
-            return _frame(session, model_id).revision
+        with self._reading.connect() as connection:
+            found = connection.execute(select(ModelRow.revision).where(ModelRow.id == model_id)).scalar()
+            if found is None:
+                known = [str(row) for row in connection.execute(select(ModelRow.id)).scalars()]
+                raise UnknownName("model", str(model_id), known)
+            revision: int = found
+            return revision
 
-    def edit(
-        self, model_id: int, person: str, seen: int, change: Callable[[Edit], None], despite_conflict: bool = False
-    ) -> int:
+    def edit(self, model_id: int, person: str, seen: int, change: Apply, despite_conflict: bool = False) -> int:
         """Make one edit: all of it, or nothing.
 
         Parameters
         ----------
         person : who makes it. seen : the revision the person was looking at.
-        change : makes it, through the Edit it is given, and describes it.
+        change : makes it, through the Edit it is given, and describes it. Made anew on the latest model where another
+            process got in between.
         despite_conflict : go on where somebody else has edited the same since ``seen``.
 
         Returns
@@ -209,19 +151,18 @@ class ModelStore:
 
         Raises
         ------
-        EditConflict: somebody else edited the same subject since ``seen``.
-        WideforkError: the edit would leave a model that cannot be computed; nothing is stored.
+        EditConflict: somebody else edited the same since ``seen``.
+        StoreUnavailable: the file cannot be written.
+        WideforkError: the edit would leave a model that cannot be computed. Whatever is raised, nothing is stored.
         """
-        with Session(self._writing) as session:
-            frame = _frame(session, model_id)
-            edit = Edit(session, model_id)
+
+        def make(edit: Edit) -> dict[str, int | None]:
             change(edit)
-            if not edit.items:
-                return frame.revision
-            if not despite_conflict:
-                _refuse_conflict(session, model_id, seen, edit)
-            check_plan(load_model(session, model_id))
-            return _finish(session, frame, person, edit)
+            if edit.items and not despite_conflict:
+                self._refuse_conflict(edit, person, seen)
+            return {}
+
+        return self._make(model_id, person, make)
 
     def undo(self, model_id: int, person: str) -> str:
         """Take back the person's latest edit; return its sentence. Undo is an edit of its own in the log.
@@ -243,174 +184,159 @@ class ModelStore:
 
     def can_undo(self, model_id: int, person: str) -> tuple[str | None, str | None]:
         """Return the sentences of what undo and redo would do now; None where there is nothing."""
-        with Session(self._reading) as session:
-            undo, redo = _stacks(session, model_id, person)
-            return (undo[-1].sentence if undo else None, redo[-1].sentence if redo else None)
+        stacks = self._stacks(model_id, person)
+        return (
+            stacks.undo[-1].sentence if stacks.undo else None,
+            stacks.redo[-1].sentence if stacks.redo else None,
+        )
 
     def log(self, model_id: int, limit: int = 50) -> tuple[LogEntry, ...]:
         """Return the latest edits, newest first."""
         with Session(self._reading) as session:
-            query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
-            rows = session.exec(query.limit(limit)).all()
-            return tuple(LogEntry(row.revision, row.person, row.made_at, row.sentence) for row in rows)
-
-    def notes(self, model_id: int) -> tuple[tuple[str, str], ...]:
-        """Return the notes in the outbox as (recipient, text), newest first."""
-        with Session(self._reading) as session:
-            query = select(NoteRow).where(NoteRow.model_id == model_id).order_by(col(NoteRow.id).desc())
-            return tuple((row.recipient, row.text) for row in session.exec(query).all())
-
-    def views(self, model_id: int, page: str) -> tuple[tuple[str, str], ...]:
-        """Return the kept views of a page as (name, query), in order of their names."""
-        with Session(self._reading) as session:
-            query = select(SavedViewRow).where(SavedViewRow.model_id == model_id, SavedViewRow.page == page)
-            return tuple(sorted((row.name, row.query) for row in session.exec(query).all()))
-
-    def keep_view(self, model_id: int, page: str, name: str, query: str) -> None:
-        """Keep a view of a page under a name, in place of one of the same name; an empty query forgets it."""
-        with Session(self._writing) as session:
-            _frame(session, model_id)
-            known = select(SavedViewRow).where(
-                SavedViewRow.model_id == model_id, SavedViewRow.page == page, SavedViewRow.name == name
-            )
-            row = session.exec(known).first() or SavedViewRow(model_id=model_id, page=page, name=name, query="")
-            row.query = query
-            if query:
-                session.add(row)
-            elif row.id is not None:
-                session.delete(row)
-            session.commit()
+            return log.entries(session, model_id, limit)
 
     def latest_on_line(self, model_id: int, line: str) -> LogEntry | None:
         """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""
         with Session(self._reading) as session:
-            query = (
-                select(EditRow)
-                .join(EditItemRow, col(EditItemRow.edit_id) == col(EditRow.id))
-                .join(LineRow, col(LineRow.id) == col(EditItemRow.entity_id))
-                .where(EditRow.model_id == model_id, EditItemRow.entity == "line", LineRow.name == line)
-                .order_by(col(EditRow.revision).desc())
-            )
-            row = session.exec(query.limit(1)).first()
-            return None if row is None else LogEntry(row.revision, row.person, row.made_at, row.sentence)
+            return log.latest_on_line(session, model_id, line)
+
+    # in memory
+
+    def _opened(self, model_id: int) -> OpenModel:
+        """The model as it stands in the database, read anew where another process wrote to it. Under its turn only."""
+        revision = self.revision(model_id)
+        known = self._open.get(model_id)
+        if known is not None and known.stored.revision == revision:
+            return known
+        with Session(self._reading) as session:
+            rows = Rows.read(session, model_id)
+            self._ids.learn(session)
+        opened = OpenModel(rows, known.plan if known is not None else None)
+        with self._lock:
+            self._open.pop(model_id, None)
+            self._open[model_id] = opened
+            for other in list(self._open)[:-MODELS_OPEN]:
+                del self._open[other]
+        return opened
+
+    def _stacks(self, model_id: int, person: str) -> Stacks:
+        opened = self._open.get(model_id)
+        if opened is not None and person in opened.stacks and opened.stored.revision == self.revision(model_id):
+            return opened.stacks[person]
+        with self.turn(model_id):
+            return self._read_stacks(self._opened(model_id), person)
+
+    def _read_stacks(self, opened: OpenModel, person: str) -> Stacks:
+        if person not in opened.stacks:
+            with Session(self._reading) as session:
+                opened.stacks[person] = log.stacks_of(session, opened.rows.model_id, person)
+        return opened.stacks[person]
+
+    def _make(self, model_id: int, person: str, make: Any) -> int:
+        """Make an edit on the model in memory, check it, and only then write it."""
+        with self.turn(model_id):
+            for _ in range(TRIES):
+                opened = self._opened(model_id)
+                edit = Edit(opened.rows, opened.builder, self._ids, opened.plan)
+                try:
+                    links = make(edit)
+                    if not edit.items:
+                        return opened.stored.revision
+                    opened.builder.forget(touched(edit.items))
+                    model = opened.builder.build()
+                    plan = build_plan(model, opened.plan)
+                    check_problems(plan)
+                    self._read_stacks(opened, person)
+                    edit_id = self._write(opened, edit, person, links)
+                except _Overtaken:
+                    edit.take_back()
+                    self._open.pop(model_id, None)
+                    continue
+                except BaseException:
+                    edit.take_back()
+                    raise
+                revision = opened.rows.frame.revision = opened.stored.revision + 1
+                done = Done(edit_id, edit.subject, edit.sentence)
+                opened.stacks[person] = opened.stacks[person].with_edit(done, **links)
+                opened.stored = Stored(model_id, model, revision, plan)
+                return revision
+        raise UndoRefused("Too many others are writing at once. Nothing was changed; try again.")
+
+    def _write(self, opened: OpenModel, edit: Edit, person: str, links: dict[str, int | None]) -> int:
+        """Write the rows an edit touched and its entry in the log, if the model still stands where it was read."""
+        revision = opened.stored.revision
+        frame = ModelRow.__table__  # type: ignore[attr-defined]
+        with self.writer.transaction() as session:
+            connection = session.connection()
+            stands = connection.execute(select(ModelRow.revision).where(ModelRow.id == edit.model_id)).scalar()
+            if stands != revision:
+                raise _Overtaken
+            try:
+                for item in edit.items:
+                    _write_row(session, item)
+                connection.execute(update(frame).where(frame.c.id == edit.model_id).values(revision=revision + 1))
+                for write in edit.beside:
+                    write(session)
+                return log.write_entry(session, edit, person, revision + 1, **links)
+            except IntegrityError as fault:
+                if _is_taken_id(fault):
+                    raise _Overtaken from fault
+                raise
+
+    def _refuse_conflict(self, edit: Edit, person: str, seen: int) -> None:
+        if seen >= edit.rows.frame.revision:
+            return
+        with Session(self._reading) as session:
+            for theirs in log.edits_since(session, edit.model_id, seen):
+                if theirs.person != person and meet(edit.subject, theirs.subject):
+                    raise EditConflict(theirs.person, theirs.sentence, edit.sentence, theirs.revision)
 
     def _step_back(self, model_id: int, person: str, is_redo: bool) -> str:
-        with Session(self._writing) as session:
-            frame = _frame(session, model_id)
-            stack = _stacks(session, model_id, person)[int(is_redo)]
+        sentence = ""
+
+        def make(edit: Edit) -> dict[str, int | None]:
+            nonlocal sentence
+            stacks = self._read_stacks(self._open[model_id], person)
+            stack = stacks.redo if is_redo else stacks.undo
             if not stack:
                 raise UndoRefused("There is nothing to put back." if is_redo else "There is nothing of yours to undo.")
-            edited = stack[-1]
-            edited_sentence = edited.sentence
-            # What redo puts back is the edit itself; what it reverses is the undo that took it away.
-            reversed_edit = _latest_undo_of(session, edited) if is_redo else edited
-            edit = Edit(session, model_id)
-            try:
-                _reverse(session, edit, reversed_edit)
-            except IntegrityError as fault:  # its name was taken since, or something leans on it
-                session.rollback()
-                raise UndoRefused(
-                    f"This can no longer be {'put back' if is_redo else 'undone'}, because something made since "
-                    f"has its name now, or needs it: {edited_sentence}."
-                ) from fault
-            verb = "put back" if is_redo else "took back"
-            edit.describe(edited.subject, f"{verb}: {edited_sentence}")
-            check_plan(load_model(session, model_id))
-            link = {"redoes": edited.id} if is_redo else {"undoes": edited.id}
-            _finish(session, frame, person, edit, **link)
-            return edited_sentence
+            done = stack[-1]
+            sentence = done.sentence
+            with Session(self._reading) as session:
+                # What redo puts back is the edit itself; what it reverses is the undo that took it away.
+                reversed_edit = log.latest_undo_of(session, done.id) if is_redo else done.id
+                items = log.items_of(session, reversed_edit)
+            reverse(edit, items, sentence)
+            edit.describe(done.subject, f"{'put back' if is_redo else 'took back'}: {sentence}")
+            return {"redoes": done.id} if is_redo else {"undoes": done.id}
+
+        try:
+            self._make(model_id, person, make)
+        except (IntegrityError, KeyError, InvalidModel) as fault:  # its name was taken since, or something leans on it
+            raise UndoRefused(
+                f"This can no longer be {'put back' if is_redo else 'undone'}, because something made since "
+                f"has its name now, or needs it: {sentence}."
+            ) from fault
+        return sentence
 
 
-def _frame(session: Session, model_id: int) -> ModelRow:
-    frame = session.get(ModelRow, model_id)
-    if frame is None:
-        known = [str(row) for row in session.exec(select(ModelRow.id)).all()]
-        raise UnknownName("model", str(model_id), known)
-    return frame
+def _insert(session: Session, rows: Iterable[Row]) -> None:
+    """Insert rows as they come, neighbours of one table at once."""
+    for table, own in groupby(rows, key=lambda row: row.__table__):
+        session.connection().execute(table.insert(), [row.model_dump() for row in own])
 
 
-def _finish(session: Session, frame: ModelRow, person: str, edit: Edit, **links: int | None) -> int:
-    revision = frame.revision + 1  # kept: after the commit the row may already show somebody else's edit
-    frame.revision = revision
-    row = EditRow(
-        model_id=edit.model_id,
-        revision=revision,
-        person=person,
-        made_at=datetime.now(UTC).isoformat(timespec="seconds"),
-        subject=edit.subject,
-        sentence=edit.sentence,
-        **links,
-    )
-    session.add(frame)
-    session.add(row)
-    session.flush()
-    for item in edit.items:
-        item.edit_id = int(row.id or 0)
-        session.add(item)
-    session.commit()
-    return revision
+def _write_row(session: Session, item: EditItemRow) -> None:
+    table: Table = ENTITIES[item.entity].__table__  # type: ignore[attr-defined]
+    connection = session.connection()
+    if item.before is None:
+        connection.execute(table.insert().values(**item.after or {}))
+    elif item.after is None:
+        connection.execute(table.delete().where(table.c.id == item.entity_id))
+    else:
+        changed = {key: value for key, value in item.after.items() if item.before.get(key) != value}
+        connection.execute(table.update().where(table.c.id == item.entity_id).values(**changed))
 
 
-def _refuse_conflict(session: Session, model_id: int, seen: int, edit: Edit) -> None:
-    query = (
-        select(EditRow)
-        .where(EditRow.model_id == model_id, col(EditRow.revision) > seen)
-        .order_by(col(EditRow.revision).desc())
-    )
-    mine = set(edit.subject.splitlines())
-    for theirs in session.exec(query).all():
-        if mine & set(theirs.subject.splitlines()):
-            raise EditConflict(theirs, edit.sentence)
-
-
-def _stacks(session: Session, model_id: int, person: str) -> tuple[list[EditRow], list[EditRow]]:
-    """The person's edits that can be taken back and put back, latest last."""
-    query = select(EditRow).where(EditRow.model_id == model_id, EditRow.person == person)
-    undo: list[EditRow] = []
-    redo: list[EditRow] = []
-    for row in session.exec(query.order_by(col(EditRow.revision))).all():
-        if row.undoes is not None:
-            redo.append(undo.pop())
-        elif row.redoes is not None:
-            undo.append(redo.pop())
-        else:
-            undo.append(row)
-            redo.clear()
-    return undo, redo
-
-
-def _latest_undo_of(session: Session, edited: EditRow) -> EditRow:
-    query = select(EditRow).where(EditRow.undoes == edited.id).order_by(col(EditRow.revision).desc())
-    return session.exec(query.limit(1)).one()
-
-
-def _reverse(session: Session, edit: Edit, edited: EditRow) -> None:
-    """Bring what an edit touched back; of a row that is still there, only the columns the edit changed."""
-    items = session.exec(select(EditItemRow).where(EditItemRow.edit_id == edited.id)).all()
-    for item in reversed(items):
-        table: Any = ENTITIES[item.entity]
-        row = session.get(table, item.entity_id)
-        now = _document(row) if row is not None else None
-        touched = _touched(item)
-        if (now is None) != (item.after is None) or (now and any(now[k] != (item.after or {})[k] for k in touched)):
-            raise UndoRefused(f"This can no longer be undone, because it was changed since: {edited.sentence}.")
-        if item.before is None:
-            edit.remove(row)
-        elif row is None:
-            edit.add(table(**item.before))
-        else:
-            edit.update(row, **{key: item.before[key] for key in touched})
-
-
-def _touched(item: EditItemRow) -> tuple[str, ...]:
-    """The columns an edit changed; all of them where it added or removed the row."""
-    before, after = item.before or {}, item.after or {}
-    return tuple(key for key in {**before, **after} if before.get(key) != after.get(key))
-
-
-def _document(row: Any) -> dict[str, Any]:
-    """A row as the log keeps it; the count of edits is the log's own."""
-    document: dict[str, Any] = row.model_dump()
-    if isinstance(row, ModelRow):
-        document.pop("revision")
-    return document
+def _is_taken_id(fault: IntegrityError) -> bool:
+    return str(fault.orig).startswith("UNIQUE constraint failed") and str(fault.orig).endswith(".id")

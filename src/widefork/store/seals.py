@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
 from widefork.core.errors import InvalidValue, UnknownName
+from widefork.store.model_store import ModelStore
 from widefork.store.tables import ModelRow, SealRow
 
 LONGEST_NAME, LONGEST_NOTE = 80, 600
@@ -27,9 +27,8 @@ class Seal:
 class Seals:
     """The seals in a database."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._reading = engine
-        self._writing = engine.execution_options(writes=True)
+    def __init__(self, store: ModelStore) -> None:
+        self._reading, self._writer = store.engine, store.writer
 
     def of(self, model_id: int) -> tuple[Seal, ...]:
         """Return a model's seals, the latest first."""
@@ -56,7 +55,7 @@ class Seals:
             raise InvalidValue(f"A seal needs a name of 1 to {LONGEST_NAME} letters, like “Budget 2027, as approved”.")
         if len(note) > LONGEST_NOTE:
             raise InvalidValue(f"A note has at most {LONGEST_NOTE} letters; this one has {len(note)}.")
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             frame = session.get(ModelRow, model_id)
             if frame is None:
                 raise UnknownName("model", str(model_id), [])
@@ -75,7 +74,7 @@ class Seals:
                 document=document,
             )
             session.add(row)
-            session.commit()
+            session.flush()
             return Seal(int(row.id or 0), row.name, row.note, row.person, row.sealed_at, row.revision)
 
     def document(self, model_id: int, seal_id: int) -> str:

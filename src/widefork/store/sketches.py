@@ -4,19 +4,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import Engine
 from sqlmodel import Session, col, select
 
-from widefork.core.changes import Change, Sketch
+from widefork.core.changes import Change, Move, Sketch
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.graph.model import Model
-from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.moves import add_move
+from widefork.store.edits.rows import next_position, refuse_taken
 from widefork.store.edits.values import change_cells
 from widefork.store.loading import change_of
-from widefork.store.model_store import Edit
-from widefork.store.names import Names
+from widefork.store.model_store import ModelStore
+from widefork.store.rows import Rows
 from widefork.store.saving import change_row
-from widefork.store.tables import CaseRow, ChangeRow, MoveRow, SketchRow
+from widefork.store.tables import CaseRow, ChangeRow, ModelRow, SketchRow
 
 _COLUMNS = frozenset({"id", "case_id", "move_id", "position"})
 
@@ -57,52 +58,55 @@ class SketchState:
 class Sketches:
     """The sketches in one database. Safe to use from several threads."""
 
-    def __init__(self, engine: Engine) -> None:
-        self._reading = engine
-        self._writing = engine.execution_options(writes=True)
+    def __init__(self, store: ModelStore) -> None:
+        self._reading, self._writer = store.engine, store.writer
+        self._read: dict[tuple[int, str], tuple[tuple[Any, ...], SketchState]] = {}
 
     def of(self, model_id: int, person: str) -> SketchState | None:
         """Return a person's sketch on a model; None while it is switched off."""
         with Session(self._reading) as session:
             row = _row(session, model_id, person)
-            return None if row is None else _state(session, row)
+            if row is None:
+                return None
+            revision = session.exec(select(ModelRow.revision).where(ModelRow.id == model_id)).one()
+            stands = (revision, row.case_id, row.steps, row.undone)
+            known = self._read.get((model_id, person))
+            if known is None or known[0] != stands:
+                state = _state(row, Rows.read(session, model_id))
+                known = self._read[model_id, person] = (stands, state)
+            return known[1]
 
     def start(self, model_id: int, person: str, case: str) -> None:
         """Switch a person's sketch on, over a case; one that is already on stays. Raises UnknownName."""
-        with Session(self._writing) as session:
+        case_id = int(self._rows(model_id).case(case).id or 0)
+        with self._writer.transaction() as session:
             if _row(session, model_id, person) is None:
-                case_id = int(Names(session, model_id).case(case).id or 0)
                 session.add(SketchRow(model_id=model_id, case_id=case_id, person=person, steps=[], undone=[]))
-                session.commit()
 
     def drop(self, model_id: int, person: str) -> None:
         """Switch a person's sketch off and forget what it held."""
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             row = _row(session, model_id, person)
             if row is not None:
                 session.delete(row)
-                session.commit()
 
     def add(self, model_id: int, person: str, changes: Sequence[Change], sentence: str) -> None:
         """Try some changes as one step; raises SketchRefused when the sketch is off."""
-        with Session(self._writing) as session:
+        rows = self._rows(model_id)
+        step = {"sentence": sentence, "changes": [_document(change, rows) for change in changes]}
+        with self._writer.transaction() as session:
             row = _needed(session, model_id, person)
-            names = Names(session, model_id)
-            row.steps = [*row.steps, {"sentence": sentence, "changes": [_document(c, names) for c in changes]}]
-            row.undone = []
+            row.steps, row.undone = [*row.steps, step], []
             session.add(row)
-            session.commit()
 
     def remove(self, model_id: int, person: str, place: int) -> None:
         """Take one step out by its place, from 0; raises SketchRefused where there is none."""
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             row = _needed(session, model_id, person)
             if not 0 <= place < len(row.steps):
                 raise SketchRefused("That step is no longer in the sketch. Reload the page.")
-            row.steps = [*row.steps[:place], *row.steps[place + 1 :]]
-            row.undone = []
+            row.steps, row.undone = [*row.steps[:place], *row.steps[place + 1 :]], []
             session.add(row)
-            session.commit()
 
     def undo(self, model_id: int, person: str) -> None:
         """Take the latest step back; raises SketchRefused where there is none."""
@@ -112,8 +116,67 @@ class Sketches:
         """Put back the step last taken back; raises SketchRefused where there is none."""
         self._shift(model_id, person, "undone", "steps", "There is nothing in the sketch to put back.")
 
+    def keep_in_case(self, person: str, sentence: str) -> Apply:
+        """Turn a person's sketch into the case's own changes, or in the root case into its rules."""
+
+        def apply(edit: Edit) -> None:
+            state = self._taken(edit, person)
+            if state.changes:
+                change_cells(state.case, state.changes, sentence)(edit)
+
+        return apply
+
+    def keep_as_fork(self, person: str, name: str, label: str, sentence: str) -> Apply:
+        """Turn a person's sketch into a case of its own that forks from the one sketched on."""
+
+        def apply(edit: Edit) -> None:
+            state = self._taken(edit, person)
+            refuse_taken(edit.rows.cases, "case", name, f"cases/{name}")
+            edit.describe(f"case:{name}", sentence)
+            fork = CaseRow(
+                model_id=edit.model_id,
+                parent_id=edit.rows.case(state.case).id,
+                position=next_position(edit.rows.cases),
+                name=name,
+                label=label,
+                note="",
+                moves=[],
+                drops=[],
+            )
+            edit.add(fork)
+            for place, change in enumerate(state.changes):
+                edit.add(change_row(change, place, edit.rows, case_id=fork.id))
+
+        return apply
+
+    def keep_as_move(self, person: str, name: str, label: str, sentence: str) -> Apply:
+        """Turn a person's sketch into a move, switched on in the case sketched on."""
+
+        def apply(edit: Edit) -> None:
+            state = self._taken(edit, person)
+            starts = [change.first for change in state.changes if change.first is not None]
+            start = min(starts, default=edit.present_model().timeline.first_plan)
+            add_move(Move(name, label, start, state.changes), sentence, state.case)(edit)
+
+        return apply
+
+    def _taken(self, edit: Edit, person: str) -> SketchState:
+        """A person's sketch as the model can take it; the sketch goes when the edit is written."""
+        with Session(self._reading) as session:
+            state = _state(_needed(session, edit.model_id, person), edit.rows)
+
+        def forget(session: Session) -> None:
+            session.delete(_needed(session, edit.model_id, person))
+
+        edit.also(forget)
+        return state.upon(edit.present_model())
+
+    def _rows(self, model_id: int) -> Rows:
+        with Session(self._reading) as session:
+            return Rows.read(session, model_id)
+
     def _shift(self, model_id: int, person: str, source: str, target: str, sentence: str) -> None:
-        with Session(self._writing) as session:
+        with self._writer.transaction() as session:
             row = _needed(session, model_id, person)
             steps: list[dict[str, Any]] = getattr(row, source)
             if not steps:
@@ -121,74 +184,6 @@ class Sketches:
             setattr(row, target, [*getattr(row, target), steps[-1]])
             setattr(row, source, steps[:-1])
             session.add(row)
-            session.commit()
-
-
-def keep_in_case(person: str, sentence: str) -> Apply:
-    """Turn a person's sketch into the case's own changes, or in the root case into its rules."""
-
-    def apply(edit: Edit) -> None:
-        row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row).upon(present_model(edit))
-        if state.changes:
-            change_cells(state.case, state.changes, sentence)(edit)
-        edit.session.delete(row)
-
-    return apply
-
-
-def keep_as_fork(person: str, name: str, label: str, sentence: str) -> Apply:
-    """Turn a person's sketch into a case of its own that forks from the one sketched on."""
-
-    def apply(edit: Edit) -> None:
-        row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row).upon(present_model(edit))
-        refuse_taken(edit.names.cases, "case", name, f"cases/{name}")
-        edit.describe(f"case:{name}", sentence)
-        fork = CaseRow(
-            model_id=edit.model_id,
-            parent_id=row.case_id,
-            position=next_position(edit.names.cases),
-            name=name,
-            label=label,
-            note="",
-            moves=[],
-            drops=[],
-        )
-        edit.add(fork)
-        for place, change in enumerate(state.changes):
-            edit.add(change_row(change, place, edit.names, case_id=fork.id))
-        edit.session.delete(row)
-
-    return apply
-
-
-def keep_as_move(person: str, name: str, label: str, sentence: str) -> Apply:
-    """Turn a person's sketch into a move, switched on in the case sketched on."""
-
-    def apply(edit: Edit) -> None:
-        row = _needed(edit.session, edit.model_id, person)
-        state = _state(edit.session, row).upon(present_model(edit))
-        refuse_taken(edit.names.moves, "move", name, f"moves/{name}")
-        edit.describe(f"move:{name}", sentence)
-        model = present_model(edit)
-        starts = [change.first for change in state.changes if change.first is not None]
-        move = MoveRow(
-            model_id=edit.model_id,
-            position=next_position(edit.names.moves),
-            name=name,
-            label=label,
-            start=str(min(starts, default=model.timeline.first_plan)),
-            note="",
-        )
-        edit.add(move)
-        for place, change in enumerate(state.changes):
-            edit.add(change_row(change, place, edit.names, move_id=move.id))
-        case = named_row(edit.names.cases, "case", state.case)
-        edit.update(case, moves=[*case.moves, {"move": move.id, "start": None, "strength": 1.0}])
-        edit.session.delete(row)
-
-    return apply
 
 
 def _row(session: Session, model_id: int, person: str) -> SketchRow | None:
@@ -203,10 +198,9 @@ def _needed(session: Session, model_id: int, person: str) -> SketchRow:
     return row
 
 
-def _state(session: Session, row: SketchRow) -> SketchState:
-    names = Names(session, row.model_id)
-    case = next(case.name for case in names.cases if case.id == row.case_id)
-    read = [[_change(document, names) for document in step["changes"]] for step in row.steps]
+def _state(row: SketchRow, rows: Rows) -> SketchState:
+    case = rows.needed("case", row.case_id).name
+    read = [[_change(document, rows) for document in step["changes"]] for step in row.steps]
     steps = tuple(tuple(change for change in step if change is not None) for step in read)
     return SketchState(
         case,
@@ -217,13 +211,13 @@ def _state(session: Session, row: SketchRow) -> SketchState:
     )
 
 
-def _document(change: Change, names: Names) -> dict[str, Any]:
-    return change_row(change, 0, names).model_dump(exclude=set(_COLUMNS))
+def _document(change: Change, rows: Rows) -> dict[str, Any]:
+    return change_row(change, 0, rows).model_dump(exclude=set(_COLUMNS))
 
 
-def _change(document: dict[str, Any], names: Names) -> Change | None:
+def _change(document: dict[str, Any], rows: Rows) -> Change | None:
     """A step's change; None where its line or member has gone since."""
     try:
-        return change_of(ChangeRow(position=0, **document), names)
-    except (StopIteration, UnknownName):
+        return change_of(ChangeRow(position=0, **document), rows)
+    except (KeyError, UnknownName):
         return None

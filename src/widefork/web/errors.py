@@ -5,7 +5,7 @@ from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from widefork.core.errors import UnknownName, WideforkError
-from widefork.store.model_store import EditConflict
+from widefork.store.errors import EditConflict
 from widefork.web.shared.context import sentence_of
 
 Reply = tuple[str, int, dict[str, str]]

@@ -175,6 +175,8 @@ class Model:
             resolve(self.case_by_name, self.move_by_name, case.name)
 
     def _check_unique(self, kind: str, names: list[str]) -> None:
+        if len(set(names)) == len(names):
+            return
         for name in names:
             if names.count(name) > 1:
                 raise InvalidModel(f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}")

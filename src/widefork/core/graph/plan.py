@@ -48,6 +48,7 @@ class Plan:
     own_past : lines that read their own past, directly or through others.
     warnings : mismatches of units by line; they never stop a calculation.
     shared : what evaluators keep for all plans of the same structure.
+    own : the model before its generated lines were added; None where it was compiled as it is.
     """
 
     model: Model
@@ -59,6 +60,7 @@ class Plan:
     own_past: frozenset[str]
     warnings: Mapping[str, tuple[UnitWarning, ...]] = field(default_factory=dict)
     shared: dict[str, Any] = field(default_factory=dict, compare=False)
+    own: Model | None = field(default=None, compare=False)
 
     def __repr__(self) -> str:
         return f"Plan({self.model.name}: {len(self.model.lines)} lines)"
@@ -186,17 +188,23 @@ def check_model(model: Model) -> Plan:
     nothing answers to, or a loop.
     """
     plan = compile_model(model)
+    check_problems(plan)
+    return plan
+
+
+def check_problems(plan: Plan) -> None:
+    """Raise the first fault of a compiled model; see ``check_model``."""
+    model = plan.model
     for problem in plan.problems.values():
         if problem.error is not None:
             raise problem.error
-    for change in model.all_changes:
-        plan.check_changeable(change.line)
+    for name in dict.fromkeys(change.line for change in model.all_changes):
+        plan.check_changeable(name)
     for line in model.lines:
         for part in filter(None, (line.rollup.numerator, line.rollup.denominator)):
             if part not in model.line_by_name:
                 sentence = UnknownName("line to roll up by", part, model.line_by_name).sentence
                 raise InvalidModel(sentence, f"lines/{line.name}/rollup")
-    return plan
 
 
 def _check_names(model: Model) -> None:

@@ -4,6 +4,7 @@ What is edited in the root case changes the entry rule itself, and so flows into
 becomes a change of that case alone. Formulas, lines, sections and the frame belong to the model, and so to all cases.
 """
 
+from widefork.store.edit import Apply
 from widefork.store.edits.closings import close_month, reopen_month, set_closing_note
 from widefork.store.edits.detach import detach_schedule
 from widefork.store.edits.figures import add_figure, change_figure, remove_figure
@@ -41,7 +42,7 @@ from widefork.store.edits.moves import add_move, put_in_move, take_out_of_move
 from widefork.store.edits.notes import write_note
 from widefork.store.edits.outgoings import answer_usual
 from widefork.store.edits.patterns import remove_written, write_lines
-from widefork.store.edits.rows import Apply, together
+from widefork.store.edits.rows import together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
 from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
 from widefork.store.edits.values import (

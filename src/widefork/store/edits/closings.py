@@ -7,10 +7,9 @@ from widefork.core.axes import Month
 from widefork.core.closing import Closing
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import MemberKey
+from widefork.store.edit import Apply, Edit
 from widefork.store.edits.frame import change_timeline
-from widefork.store.edits.rows import Apply, present_model
 from widefork.store.edits.values import set_actuals
-from widefork.store.model_store import Edit
 from widefork.store.saving import closing_row
 from widefork.store.tables import ClosingRow
 
@@ -31,7 +30,7 @@ def close_month(closing: Closing, own: OwnActuals, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        timeline = present_model(edit).timeline
+        timeline = edit.present_model().timeline
         if not timeline.start <= closing.month <= min(timeline.first_plan, timeline.end):
             raise InvalidValue(
                 f"{closing.month.label} cannot be closed yet; the next month to close is {timeline.first_plan.label}."
@@ -41,7 +40,7 @@ def close_month(closing: Closing, own: OwnActuals, sentence: str) -> Apply:
         for (line, members), amount in own.items():
             set_actuals(line, members, {closing.month: amount}, sentence)(edit)
         row = _row(edit, closing.month)
-        wanted = closing_row(closing, edit.names)
+        wanted = closing_row(closing, edit.rows)
         if row is None:
             edit.add(wanted)
         else:
@@ -60,7 +59,7 @@ def reopen_month(month: Month, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        timeline = present_model(edit).timeline
+        timeline = edit.present_model().timeline
         if month != timeline.last_actual:
             raise InvalidValue(f"Only the last month closed can be opened again; {month.label} is not.")
         change_timeline(replace(timeline, last_actual=month.plus(-1)), sentence)(edit)
@@ -73,7 +72,7 @@ def set_closing_note(month: Month, line: str, note: str, sentence: str) -> Apply
 
     def apply(edit: Edit) -> None:
         edit.describe(f"closing:{month}|{line}", sentence)
-        key = edit.names.target(line).key
+        key = edit.rows.target(line).key
         row = _row(edit, month)
         if row is None:
             if note:
@@ -86,4 +85,4 @@ def set_closing_note(month: Month, line: str, note: str, sentence: str) -> Apply
 
 
 def _row(edit: Edit, month: Month) -> ClosingRow | None:
-    return next((row for row in edit.names.closings if row.month == str(month)), None)
+    return next((row for row in edit.rows.closings if row.month == str(month)), None)

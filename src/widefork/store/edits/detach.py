@@ -3,19 +3,17 @@
 from dataclasses import replace
 from typing import Any
 
-from sqlmodel import col, select
-
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, named_lines
 from widefork.core.finance.schedules.own_terms.schedule import OWN_TERMS, ROLE_KEYS
 from widefork.core.finance.statements import CAPTION_BY_NAME
 from widefork.core.graph.model import Model, ScheduleSettings
 from widefork.core.lines import Line
-from widefork.store.edits.rows import Apply, named_row, next_position, present_model
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import named_row, next_position
 from widefork.store.edits.sections import add_section
-from widefork.store.model_store import Edit
 from widefork.store.saving import line_row
-from widefork.store.tables import ChangeRow, ScheduleRow
+from widefork.store.tables import ScheduleRow
 
 
 def detach_schedule(name: str, sentence: str) -> Apply:
@@ -30,8 +28,8 @@ def detach_schedule(name: str, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        row: ScheduleRow = named_row(edit.names.schedules, "schedule", name)
-        model = present_model(edit)
+        row: ScheduleRow = named_row(edit.rows.schedules, "schedule", name)
+        model = edit.present_model()
         given = next(schedule for schedule in model.schedules if schedule.name == name)
         own = [line for line in model.lines if line.source is not None and line.source.schedule == name]
         if row.kind == OWN_TERMS.name:
@@ -42,21 +40,19 @@ def detach_schedule(name: str, sentence: str) -> Apply:
             )
         section = next(
             found for n in range(1, 100)
-            if (found := name if n == 1 else f"{name}_{n}") not in {s.name for s in edit.names.sections}
+            if (found := name if n == 1 else f"{name}_{n}") not in {s.name for s in edit.rows.sections}
         )  # fmt: skip
         add_section(section, row.label, "was a schedule; its lines are yours now", sentence)(edit)
         settings = _roles(given, own, model)
         edit.update(row, kind=OWN_TERMS.name, settings={})
-        edit.read_names()
-        position = next_position(edit.names.lines)
+        position = next_position(edit.rows.lines)
         ids: dict[str, int] = {}
         for place, line in enumerate(own):
-            made = line_row(replace(line, section=section, source=None), position + place, edit.model_id, edit.names)
+            made = line_row(replace(line, section=section, source=None), position + place, edit.model_id, edit.rows)
             edit.add(made)
             ids[line.source.part if line.source is not None else ""] = int(made.id or 0)
-        edit.read_names()
-        by_name = {line.name: line.id for line in edit.names.lines}
-        row = named_row(edit.names.schedules, "schedule", name)
+        by_name = {line.name: line.id for line in edit.rows.lines}
+        row = named_row(edit.rows.schedules, "schedule", name)
         edit.update(row, settings={key: [by_name[line] for line in lines] for key, lines in settings.items()})
         _point_at_lines(edit, row, ids)
         edit.describe(f"schedule:{row.id}", sentence)
@@ -79,8 +75,7 @@ def _roles(given: ScheduleSettings, own: list[Line], model: Model) -> dict[str, 
 
 def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
     """Let changes, figures, limits and closings be about the lines rather than the schedule's parts."""
-    changes = edit.session.exec(select(ChangeRow).where(col(ChangeRow.schedule_id) == row.id)).all()
-    held: list[Any] = [*changes, *edit.names.figures, *edit.names.limits]
+    held: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits]
     for known in held:
         if known.schedule_id == row.id and known.part in ids:
             edit.update(known, line_id=ids[known.part], schedule_id=None, part=None)
@@ -90,7 +85,7 @@ def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
         part = key.removeprefix(begins)
         return f"line:{ids[part]}" if key.startswith(begins) and part in ids else key
 
-    for closing in edit.names.closings:
+    for closing in edit.rows.closings:
         figures = {key_of(key): amount for key, amount in closing.figures.items()}
         notes = {key_of(key): note for key, note in closing.notes.items()}
         edit.update(closing, figures=figures, notes=notes)

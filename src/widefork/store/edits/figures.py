@@ -3,8 +3,8 @@
 from typing import Any
 
 from widefork.core.figures import Figure
-from widefork.store.edits.rows import Apply, named_row, next_position, present_model
-from widefork.store.model_store import Edit
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import named_row, next_position
 from widefork.store.saving import figure_row
 
 
@@ -13,7 +13,7 @@ def add_figure(figure: Figure, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         edit.describe(f"figure:{figure.name}", sentence)
-        edit.add(figure_row(figure, next_position(edit.names.figures), present_model(edit), edit.names))
+        edit.add(figure_row(figure, next_position(edit.rows.figures), edit.present_model(), edit.rows))
 
     return apply
 
@@ -22,7 +22,7 @@ def change_figure(name: str, sentence: str, **values: Any) -> Apply:
     """Change columns of a stored figure, such as whether it is pinned."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.figures, "figure", name)
+        row = named_row(edit.rows.figures, "figure", name)
         edit.describe(f"figure:{name}", sentence)
         edit.update(row, **values)
 
@@ -34,6 +34,6 @@ def remove_figure(name: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         edit.describe(f"figure:{name}", sentence)
-        edit.remove(named_row(edit.names.figures, "figure", name))
+        edit.remove(named_row(edit.rows.figures, "figure", name))
 
     return apply

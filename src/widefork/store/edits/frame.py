@@ -3,8 +3,6 @@
 from collections.abc import Mapping
 from typing import Any
 
-from sqlmodel import col, select
-
 from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
@@ -12,18 +10,17 @@ from widefork.core.flags import Flag
 from widefork.core.language.parse import parse
 from widefork.core.language.rename import rename_in_formula, rename_member_in_formula
 from widefork.core.language.syntax import At, names_in, walk
-from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken, swap_positions
-from widefork.store.model_store import Edit
-from widefork.store.names import text_of
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import named_row, next_position, refuse_taken, swap_positions
+from widefork.store.saving import flag_columns
 from widefork.store.tables import (
-    ChangeRow,
     DimensionRow,
     FlagRow,
     MemberRow,
-    ModelRow,
     ProfileRow,
     ScheduleRow,
 )
+from widefork.store.targets import text_of
 
 
 def change_model(sentence: str, **values: Any) -> Apply:
@@ -31,7 +28,7 @@ def change_model(sentence: str, **values: Any) -> Apply:
 
     def apply(edit: Edit) -> None:
         edit.describe(f"model|{','.join(sorted(values))}", sentence)
-        edit.update(_model_row(edit), **values)
+        edit.update(edit.rows.frame, **values)
 
     return apply
 
@@ -47,9 +44,9 @@ def change_timeline(timeline: Timeline, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        row = _model_row(edit)
+        row = edit.rows.frame
         if str(timeline.start) != row.start:
-            kept = [line.label for line in edit.names.lines if line.actuals or line.history]
+            kept = [line.label for line in edit.rows.lines if line.actuals or line.history]
             if kept:
                 raise InvalidModel(
                     f"{kept[0]} has actuals or history that begin in {Month.parse(row.start).label}, so the start "
@@ -68,12 +65,6 @@ def change_timeline(timeline: Timeline, sentence: str) -> Apply:
     return apply
 
 
-def _model_row(edit: Edit) -> ModelRow:
-    row = edit.session.get(ModelRow, edit.model_id)
-    assert row is not None  # the store has just read it
-    return row
-
-
 def add_dimension(
     name: str,
     label: str,
@@ -84,9 +75,9 @@ def add_dimension(
     """Add a dimension with its members and what is known of each; they need to be different, and at least one."""
 
     def apply(edit: Edit) -> None:
-        refuse_taken(edit.names.dimensions, "dimension", name, f"dimensions/{name}")
+        refuse_taken(edit.rows.dimensions, "dimension", name, f"dimensions/{name}")
         edit.describe(f"dimension:{name}", sentence)
-        position = next_position(edit.names.dimensions)
+        position = next_position(edit.rows.dimensions)
         row = DimensionRow(model_id=edit.model_id, position=position, name=name, label=label)
         edit.add(row)
         for place, member in enumerate(members):
@@ -100,23 +91,23 @@ def change_dimension(name: str, sentence: str, new_name: str = "", label: str | 
     """Rename a dimension; formulas and the attributes that map to it follow."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.dimensions, "dimension", name)
+        row = named_row(edit.rows.dimensions, "dimension", name)
         edit.describe(f"dimension:{row.id}", sentence)
         if label is not None:
             edit.update(row, label=label)
         if not new_name or new_name == name:
             return
-        refuse_taken(edit.names.dimensions, "dimension", new_name, f"dimensions/{name}")
+        refuse_taken(edit.rows.dimensions, "dimension", new_name, f"dimensions/{name}")
         edit.update(row, name=new_name)
-        for line in edit.names.lines:
+        for line in edit.rows.lines:
             formula = line.formula and rename_in_formula(line.formula, name, new_name)
             if formula != line.formula:
                 edit.update(line, formula=formula)
-        for schedule in edit.names.schedules:
+        for schedule in edit.rows.schedules:
             renamed = {key: new_name for key in _registers(schedule) if schedule.settings.get(key) == name}
             if renamed:
                 edit.update(schedule, settings={**schedule.settings, **renamed})
-        for member in edit.names.members:
+        for member in edit.rows.members:
             if name in member.attributes:
                 edit.update(member, attributes={new_name if k == name else k: v for k, v in member.attributes.items()})
 
@@ -132,9 +123,9 @@ def remove_dimension(name: str, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.dimensions, "dimension", name)
-        spread = [line.label for line in edit.names.lines if row.id in line.dimensions]
-        spread += [s.label for s in edit.names.schedules if name in [s.settings.get(key) for key in _registers(s)]]
+        row = named_row(edit.rows.dimensions, "dimension", name)
+        spread = [line.label for line in edit.rows.lines if row.id in line.dimensions]
+        spread += [s.label for s in edit.rows.schedules if name in [s.settings.get(key) for key in _registers(s)]]
         if spread:
             raise InvalidModel(
                 f"{len(spread)} lines are spread over {row.label or name}, such as {spread[0]}. "
@@ -142,7 +133,7 @@ def remove_dimension(name: str, sentence: str) -> Apply:
                 f"dimensions/{name}",
             )
         edit.describe(f"dimension:{row.id}", sentence)
-        for member in edit.names.members:
+        for member in edit.rows.members:
             if member.dimension_id == row.id:
                 edit.remove(member)
         edit.remove(row)
@@ -156,17 +147,17 @@ def _registers(schedule: ScheduleRow) -> list[str]:
 
 
 def _member_row(edit: Edit, dimension: str, member: str) -> MemberRow:
-    named_row(edit.names.dimensions, "dimension", dimension)
-    found = edit.names.member_id(dimension, member)
-    return next(row for row in edit.names.members if row.id == found)
+    named_row(edit.rows.dimensions, "dimension", dimension)
+    found = edit.rows.member_id(dimension, member)
+    return next(row for row in edit.rows.members if row.id == found)
 
 
 def add_member(dimension: str, member: str, sentence: str, attributes: dict[str, str | float] | None = None) -> Apply:
     """Add a member behind the others. Assumptions by member are 0 for it until told otherwise."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.dimensions, "dimension", dimension)
-        beside = [other for other in edit.names.members if other.dimension_id == row.id]
+        row = named_row(edit.rows.dimensions, "dimension", dimension)
+        beside = [other for other in edit.rows.members if other.dimension_id == row.id]
         refuse_taken(beside, f"member of {dimension}", member, f"dimensions/{dimension}")
         edit.describe(f"dimension:{row.id}|{member}", sentence)
         known = dict(attributes or {})
@@ -187,15 +178,15 @@ def change_member(
             edit.update(row, attributes=attributes)
         if not new_name or new_name == member:
             return
-        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        beside = [other for other in edit.rows.members if other.dimension_id == row.dimension_id]
         refuse_taken(beside, f"member of {dimension}", new_name, f"dimensions/{dimension}")
         edit.update(row, name=new_name)
-        spread = {line.name for line in edit.names.lines if row.dimension_id in line.dimensions}
-        for line in edit.names.lines:
+        spread = {line.name for line in edit.rows.lines if row.dimension_id in line.dimensions}
+        for line in edit.rows.lines:
             formula = line.formula and rename_member_in_formula(line.formula, spread, member, new_name)
             if formula != line.formula:
                 edit.update(line, formula=formula)
-        for other in edit.names.members:
+        for other in edit.rows.members:
             if other.attributes.get(dimension) == member:
                 edit.update(other, attributes={**other.attributes, dimension: new_name})
 
@@ -208,7 +199,7 @@ def move_member(dimension: str, member: str, by: int, sentence: str) -> Apply:
     def apply(edit: Edit) -> None:
         row = _member_row(edit, dimension, member)
         edit.describe(f"dimension:{row.dimension_id}|order", sentence)
-        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        beside = [other for other in edit.rows.members if other.dimension_id == row.dimension_id]
         swap_positions(edit, beside, row, by)
 
     return apply
@@ -224,14 +215,14 @@ def remove_member(dimension: str, member: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = _member_row(edit, dimension, member)
-        beside = [other for other in edit.names.members if other.dimension_id == row.dimension_id]
+        beside = [other for other in edit.rows.members if other.dimension_id == row.dimension_id]
         if len(beside) == 1:
             raise InvalidModel(f"{member} is the last member of {dimension}; remove the dimension instead.", dimension)
         naming = _who_names(edit, row, dimension)
         if naming:
             raise InvalidModel(f"{member} is named by {', '.join(naming[:6])}. Change that first.", dimension)
         edit.describe(f"dimension:{row.dimension_id}|{member}", sentence)
-        for line in edit.names.lines:
+        for line in edit.rows.lines:
             if row.dimension_id in line.dimensions:
                 without = {
                     "rules": [entry for entry in line.rules if row.id not in entry["members"]],
@@ -239,7 +230,7 @@ def remove_member(dimension: str, member: str, sentence: str) -> Apply:
                     "absent": [ids for ids in line.absent if row.id not in ids],
                 }
                 edit.update(line, **without)
-        for change in _changes(edit):
+        for change in edit.rows.changes:
             if row.id in change.members:
                 siblings = {other.id for other in beside}
                 left = [member_id for member_id in change.members if member_id != row.id]
@@ -253,34 +244,27 @@ def remove_member(dimension: str, member: str, sentence: str) -> Apply:
 
 
 def _who_names(edit: Edit, row: MemberRow, dimension: str) -> list[str]:
-    spread = {line.name for line in edit.names.lines if row.dimension_id in line.dimensions}
+    spread = {line.name for line in edit.rows.lines if row.dimension_id in line.dimensions}
     found = [
         line.label
-        for line in edit.names.lines
+        for line in edit.rows.lines
         if line.formula is not None
         and any(
             isinstance(piece, At) and piece.member == row.name and piece.name in spread
             for piece in walk(parse(line.formula))
         )
     ]
-    found += [figure.label for figure in edit.names.figures if row.id in figure.members]
-    return found + [other.name for other in edit.names.members if other.attributes.get(dimension) == row.name]
-
-
-def _changes(edit: Edit) -> list[ChangeRow]:
-    cases = [row.id for row in edit.names.cases]
-    moves = [row.id for row in edit.names.moves]
-    query = select(ChangeRow).where(col(ChangeRow.case_id).in_(cases) | col(ChangeRow.move_id).in_(moves))
-    return list(edit.session.exec(query).all())
+    found += [figure.label for figure in edit.rows.figures if row.id in figure.members]
+    return found + [other.name for other in edit.rows.members if other.attributes.get(dimension) == row.name]
 
 
 def add_profile(name: str, label: str, amounts: tuple[float, ...], sentence: str) -> Apply:
     """Add a curve by age."""
 
     def apply(edit: Edit) -> None:
-        refuse_taken(edit.names.profiles, "profile", name, f"profiles/{name}")
+        refuse_taken(edit.rows.profiles, "profile", name, f"profiles/{name}")
         edit.describe(f"profile:{name}", sentence)
-        position = next_position(edit.names.profiles)
+        position = next_position(edit.rows.profiles)
         row = ProfileRow(model_id=edit.model_id, position=position, name=name, label=label, amounts=list(amounts))
         edit.add(row)
 
@@ -291,7 +275,7 @@ def change_profile(name: str, sentence: str, **values: Any) -> Apply:
     """Change a profile's label or amounts."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.profiles, "profile", name)
+        row = named_row(edit.rows.profiles, "profile", name)
         edit.describe(f"profile:{row.id}", sentence)
         edit.update(row, **values)
 
@@ -302,7 +286,7 @@ def remove_profile(name: str, sentence: str) -> Apply:
     """Remove a profile no formula uses; raises InvalidModel naming those that do."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.profiles, "profile", name)
+        row = named_row(edit.rows.profiles, "profile", name)
         _refuse_used(edit, name, row.label)
         edit.describe(f"profile:{row.id}", sentence)
         edit.remove(row)
@@ -314,10 +298,10 @@ def add_flag(flag: Flag, sentence: str) -> Apply:
     """Add a flag or counter."""
 
     def apply(edit: Edit) -> None:
-        refuse_taken(edit.names.flags, "flag", flag.name, f"flags/{flag.name}")
+        refuse_taken(edit.rows.flags, "flag", flag.name, f"flags/{flag.name}")
         edit.describe(f"flag:{flag.name}", sentence)
-        position = next_position(edit.names.flags)
-        edit.add(FlagRow(model_id=edit.model_id, position=position, name=flag.name, **_flag_columns(flag)))
+        position = next_position(edit.rows.flags)
+        edit.add(FlagRow(model_id=edit.model_id, position=position, name=flag.name, **flag_columns(flag)))
 
     return apply
 
@@ -326,9 +310,9 @@ def change_flag(flag: Flag, sentence: str) -> Apply:
     """Change what a flag or counter marks; it is found by its name."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.flags, "flag", flag.name)
+        row = named_row(edit.rows.flags, "flag", flag.name)
         edit.describe(f"flag:{row.id}", sentence)
-        edit.update(row, **_flag_columns(flag))
+        edit.update(row, **flag_columns(flag))
 
     return apply
 
@@ -337,7 +321,7 @@ def remove_flag(name: str, sentence: str) -> Apply:
     """Remove a flag no formula uses; raises InvalidModel naming those that do."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.flags, "flag", name)
+        row = named_row(edit.rows.flags, "flag", name)
         _refuse_used(edit, name, row.label)
         edit.describe(f"flag:{row.id}", sentence)
         edit.remove(row)
@@ -345,19 +329,8 @@ def remove_flag(name: str, sentence: str) -> Apply:
     return apply
 
 
-def _flag_columns(flag: Flag) -> dict[str, Any]:
-    return {
-        "label": flag.label,
-        "first": text_of(flag.first),
-        "last": text_of(flag.last),
-        "months_of_year": list(flag.months_of_year),
-        "counts": flag.counts,
-        "note": flag.note,
-    }
-
-
 def _refuse_used(edit: Edit, name: str, label: str) -> None:
-    lines = present_model(edit).lines  # also those that schedules write
+    lines = edit.present_model().lines  # also those that schedules write
     users = [line.label for line in lines if line.formula and name in names_in(parse(line.formula))]
     if users:
         raise InvalidModel(f"{label} is used by {', '.join(users[:6])}. Change those formulas first.", name)

@@ -4,7 +4,6 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from sqlmodel import col, select
 
 from widefork.core.errors import ChangeRefused, InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
@@ -13,18 +12,10 @@ from widefork.core.language.rename import rename_in_formula
 from widefork.core.language.syntax import names_in
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, read_rule, refit, write_rule
-from widefork.store.edits.rows import (
-    Apply,
-    line_row_of,
-    named_row,
-    next_position,
-    present_model,
-    refuse_taken,
-    swap_positions,
-)
-from widefork.store.model_store import Edit
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import line_row_of, named_row, next_position, refuse_taken, swap_positions
 from widefork.store.saving import line_row
-from widefork.store.tables import ChangeRow, LineRow
+from widefork.store.tables import LineRow
 
 
 def set_formula(line: str, text: str, sentence: str) -> Apply:
@@ -59,13 +50,13 @@ def make_assumption(line: str, values: dict[MemberKey, Any], sentence: str) -> A
     """
 
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
+        model = edit.present_model()
         row, found = line_row_of(edit, line), model.line(line)
         nothing = read_rule(RULES, 0)
         rules = {key: refit(nothing, model.timeline, np.asarray(months)) for key, months in values.items()}
         edit.describe(f"line:{row.id}|formula", sentence)
         documents = [
-            {"members": edit.names.key_ids(found.dimensions, key), "rule": write_rule(RULES, rule)}
+            {"members": edit.rows.key_ids(found.dimensions, key), "rule": write_rule(RULES, rule)}
             for key, rule in rules.items()
         ]
         edit.update(row, formula=None, rules=documents, allow_loop=False)
@@ -77,16 +68,16 @@ def add_line(line: Line, sentence: str, behind: str = "") -> Apply:
     """Add a line behind another of its section, or at the section's end."""
 
     def apply(edit: Edit) -> None:
-        refuse_taken(edit.names.lines, "line", line.name, f"lines/{line.name}")
-        named_row(edit.names.sections, "section", line.section)
+        refuse_taken(edit.rows.lines, "line", line.name, f"lines/{line.name}")
+        named_row(edit.rows.sections, "section", line.section)
         edit.describe(f"line:{line.name}", sentence)
-        position = next_position(edit.names.lines)
+        position = next_position(edit.rows.lines)
         if behind:
             position = line_row_of(edit, behind).position + 1
-            for later in edit.names.lines:
+            for later in edit.rows.lines:
                 if later.position >= position:
                     edit.update(later, position=later.position + 1)
-        edit.add(line_row(line, position, edit.model_id, edit.names))
+        edit.add(line_row(line, position, edit.model_id, edit.rows))
 
     return apply
 
@@ -95,7 +86,7 @@ def duplicate_line(line: str, name: str, label: str, sentence: str) -> Apply:
     """Copy a line under another name, behind it. Changes of cases are not copied."""
 
     def apply(edit: Edit) -> None:
-        found = present_model(edit).line(line)
+        found = edit.present_model().line(line)
         line_row_of(edit, line)
         text = rename_in_formula(found.formula, line, name) if found.formula is not None else None
         add_line(replace(found, name=name, label=label, formula=text), sentence, line)(edit)
@@ -109,9 +100,9 @@ def change_line(line: str, sentence: str, section: str = "", **values: Any) -> A
     def apply(edit: Edit) -> None:
         row = line_row_of(edit, line)
         edit.describe(f"line:{row.id}|{','.join(sorted(values)) or 'section'}", sentence)
-        target = named_row(edit.names.sections, "section", section) if section else None
+        target = named_row(edit.rows.sections, "section", section) if section else None
         if target is not None and target.id != row.section_id:
-            values.update(section_id=target.id, position=next_position(edit.names.lines))
+            values.update(section_id=target.id, position=next_position(edit.rows.lines))
         edit.update(row, **values)
 
     return apply
@@ -123,7 +114,7 @@ def move_line(line: str, by: int, sentence: str) -> Apply:
     def apply(edit: Edit) -> None:
         row = line_row_of(edit, line)
         edit.describe(f"line:{row.id}|order", sentence)
-        beside = [other for other in edit.names.lines if other.section_id == row.section_id]
+        beside = [other for other in edit.rows.lines if other.section_id == row.section_id]
         swap_positions(edit, beside, row, by)
 
     return apply
@@ -134,10 +125,10 @@ def rename_line(old: str, new: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = line_row_of(edit, old)
-        refuse_taken(edit.names.lines, "line", new, f"lines/{old}")
+        refuse_taken(edit.rows.lines, "line", new, f"lines/{old}")
         edit.describe(f"line:{row.id}|name", sentence)
         edit.update(row, name=new)
-        for other in edit.names.lines:
+        for other in edit.rows.lines:
             renewed: dict[str, Any] = {}
             if other.formula is not None:
                 formula = rename_in_formula(other.formula, old, new)
@@ -176,12 +167,8 @@ def remove_line(line: str, sentence: str) -> Apply:
 def drop_line(edit: Edit, row: LineRow) -> None:
     """Remove a line that nothing needs, with what cases and moves changed of it and the figures on it."""
     line = row.name
-    for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.line_id) == row.id)).all():
-        edit.remove(change)
-    settled = edit.names.target(f"settled_{line}").part
-    for change in edit.session.exec(select(ChangeRow).where(col(ChangeRow.part) == settled)).all():
-        edit.remove(change)
-    about: list[Any] = [*edit.names.figures, *edit.names.limits]
+    settled = edit.rows.target(f"settled_{line}").part
+    about: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits]
     for kept in about:
         if kept.line_id == row.id or kept.part == settled:
             edit.remove(kept)
@@ -191,11 +178,11 @@ def drop_line(edit: Edit, row: LineRow) -> None:
 def users_of(edit: Edit, row: LineRow) -> list[str]:
     """Return labels of what cannot be without a line."""
     found = []
-    for other in edit.names.lines:
+    for other in edit.rows.lines:
         needs = names_in(parse(other.formula)) if other.formula is not None else ()
         if other.id != row.id and (row.name in needs or row.name in other.rollup.values()):
             found.append(other.label)
-    for schedule in edit.names.schedules:
+    for schedule in edit.rows.schedules:
         lists = [s.key for s in SCHEDULES[schedule.kind].settings if s.kind is SettingKind.LINES]
         if any(row.id in schedule.settings.get(key, []) for key in lists):
             found.append(schedule.label)

@@ -7,9 +7,8 @@ from widefork.core.errors import UnknownName
 from widefork.core.finance.statements import CAPTION_BY_NAME
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.rules import Rule
+from widefork.store.edit import Apply, Edit
 from widefork.store.edits.frame import change_model
-from widefork.store.edits.rows import Apply, present_model
-from widefork.store.model_store import Edit
 from widefork.store.saving import liquidity_document
 
 
@@ -41,7 +40,7 @@ def set_under_way(schedules: Iterable[str], sentence: str) -> Apply:
 
 def _changed(sentence: str, change: Callable[[Liquidity], Liquidity], line: str = "") -> Apply:
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
+        model = edit.present_model()
         if line and line not in CAPTION_BY_NAME:
             model.line(line)
         liquidity = change(model.liquidity)
@@ -49,6 +48,6 @@ def _changed(sentence: str, change: Callable[[Liquidity], Liquidity], line: str 
         for name in liquidity.under_way:
             if name not in known:
                 raise UnknownName("receivables", name, known)
-        change_model(sentence, liquidity=liquidity_document(liquidity, edit.names))(edit)
+        change_model(sentence, liquidity=liquidity_document(liquidity, edit.rows))(edit)
 
     return apply

@@ -2,9 +2,8 @@
 
 from widefork.core.analysis.outgoings import USUAL
 from widefork.core.errors import UnknownName
+from widefork.store.edit import Apply, Edit
 from widefork.store.edits.frame import change_model
-from widefork.store.edits.rows import Apply, present_model
-from widefork.store.model_store import Edit
 
 
 def answer_usual(label: str, is_ours: bool, sentence: str) -> Apply:
@@ -16,8 +15,8 @@ def answer_usual(label: str, is_ours: bool, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        others = [name for name in present_model(edit).not_ours if name != label]
-        known = list(present_model(edit).not_ours) if is_ours else [one.label for one in USUAL]
+        others = [name for name in edit.present_model().not_ours if name != label]
+        known = list(edit.present_model().not_ours) if is_ours else [one.label for one in USUAL]
         if label not in known:
             raise UnknownName("usual outgoing", label, known)
         change_model(sentence, not_ours=others if is_ours else [*others, label])(edit)

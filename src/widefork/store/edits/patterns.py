@@ -8,13 +8,13 @@ from widefork.core.graph.model import Limit, Profile, ScheduleSettings
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import names_in
 from widefork.core.lines import Line
+from widefork.store.edit import Apply, Edit
 from widefork.store.edits.frame import add_dimension, add_profile, remove_dimension, remove_profile
 from widefork.store.edits.limits import add_limit
 from widefork.store.edits.lines import add_line, drop_line, users_of
-from widefork.store.edits.rows import Apply, named_row, together
+from widefork.store.edits.rows import named_row, together
 from widefork.store.edits.schedules import add_schedule, drop_schedule
 from widefork.store.edits.sections import add_section
-from widefork.store.model_store import Edit
 from widefork.store.tables import LineRow
 
 
@@ -48,31 +48,26 @@ def remove_written(section: str, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.sections, "section", section)
-        held = [line for line in edit.names.lines if line.section_id == row.id]
+        row = named_row(edit.rows.sections, "section", section)
+        held = [line for line in edit.rows.lines if line.section_id == row.id]
         begins = f"{section}_"
-        own = [one.name for one in edit.names.schedules if one.name.startswith(begins)]
+        own = [one.name for one in edit.rows.schedules if one.name.startswith(begins)]
         users = _users_outside(edit, held, own)
         if users:
             raise InvalidModel(
                 f"{row.label} is needed by {', '.join(users[:6])}. Change those first.", f"sections/{section}"
             )
         subject = f"section:{row.id}"
-        for schedule in [one for one in edit.names.schedules if one.name in own]:
+        for schedule in [one for one in edit.rows.schedules if one.name in own]:
             drop_schedule(edit, schedule)
-        edit.read_names()
         for line in held:
             drop_line(edit, line)
-        edit.read_names()
-        used = {name for line in edit.names.lines if line.formula for name in names_in(parse(line.formula))}
-        for profile in [
-            one.name for one in edit.names.profiles if one.name.startswith(begins) and one.name not in used
-        ]:
+        used = {name for line in edit.rows.lines if line.formula for name in names_in(parse(line.formula))}
+        for profile in [one.name for one in edit.rows.profiles if one.name.startswith(begins) and one.name not in used]:
             remove_profile(profile, sentence)(edit)
-        for dimension in [one.name for one in edit.names.dimensions if one.name.startswith(begins)]:
+        for dimension in [one.name for one in edit.rows.dimensions if one.name.startswith(begins)]:
             remove_dimension(dimension, sentence)(edit)
-            edit.read_names()
-        edit.remove(named_row(edit.names.sections, "section", section))
+        edit.remove(named_row(edit.rows.sections, "section", section))
         edit.describe(subject, sentence)
 
     return apply
@@ -80,10 +75,10 @@ def remove_written(section: str, sentence: str) -> Apply:
 
 def _users_outside(edit: Edit, held: list[LineRow], own: list[str]) -> list[str]:
     """Labels of what stands outside and needs a line of the section, or one its schedules write."""
-    inside = {line.label for line in held} | {one.label for one in edit.names.schedules if one.name in own}
+    inside = {line.label for line in held} | {one.label for one in edit.rows.schedules if one.name in own}
     found = [user for line in held for user in users_of(edit, line) if user not in inside]
     held_ids = {line.id for line in held}
-    for line in edit.names.lines:
+    for line in edit.rows.lines:
         if line.id not in held_ids and line.formula is not None:
             needs = names_in(parse(line.formula))
             if any(name.startswith(f"{schedule}_") for name in needs for schedule in own):

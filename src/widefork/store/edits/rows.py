@@ -1,16 +1,11 @@
 """What the edits share: finding rows by name, and keeping positions."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from typing import Any
 
 from widefork.core.errors import InvalidModel, UnknownName
-from widefork.core.finance.assemble import assemble
-from widefork.core.graph.model import Model
-from widefork.store.loading import load_model
-from widefork.store.model_store import Edit
+from widefork.store.edit import Apply, Edit
 from widefork.store.tables import LineRow
-
-Apply = Callable[[Edit], None]
 
 
 def named_row(rows: Iterable[Any], kind: str, name: str) -> Any:
@@ -24,7 +19,7 @@ def named_row(rows: Iterable[Any], kind: str, name: str) -> Any:
 
 def line_row_of(edit: Edit, name: str) -> LineRow:
     """Return the row of a line of the user's own; raise UnknownName."""
-    row: LineRow = named_row(edit.names.lines, "line of your own", name)
+    row: LineRow = named_row(edit.rows.lines, "line of your own", name)
     return row
 
 
@@ -56,13 +51,7 @@ def together(applies: Iterable[Apply], sentence: str) -> Apply:
         subjects: list[str] = []
         for each in applies:
             each(edit)
-            edit.read_names()  # the next one may be about what this one made
             subjects += edit.subject.splitlines()
         edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
 
     return apply
-
-
-def present_model(edit: Edit) -> Model:
-    """Return the model as it stands inside the edit, generated lines included."""
-    return assemble(load_model(edit.session, edit.model_id))

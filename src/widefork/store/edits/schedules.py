@@ -3,25 +3,23 @@
 from collections.abc import Mapping
 from typing import Any
 
-from sqlmodel import col, select
-
 from widefork.core.changes import Case, Move
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules import SCHEDULES, SettingKind
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import names_in
-from widefork.store.edits.rows import Apply, named_row, next_position, present_model, refuse_taken
-from widefork.store.model_store import Edit
-from widefork.store.names import line_settings
-from widefork.store.tables import ChangeRow, MemberRow, ScheduleRow
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import named_row, next_position, refuse_taken
+from widefork.store.tables import MemberRow, ScheduleRow
+from widefork.store.targets import line_settings
 
 
 def add_schedule(kind: str, name: str, label: str, settings: dict[str, Any], sentence: str) -> Apply:
     """Add a schedule behind the others. Settings as in the open text format, lines by name."""
 
     def apply(edit: Edit) -> None:
-        refuse_taken(edit.names.schedules, "schedule", name, f"schedules/{name}")
-        clashing = [line.label for line in edit.names.lines if line.name.startswith(f"{name}_")]
+        refuse_taken(edit.rows.schedules, "schedule", name, f"schedules/{name}")
+        clashing = [line.label for line in edit.rows.lines if line.name.startswith(f"{name}_")]
         if clashing:
             raise InvalidModel(
                 f"{clashing[0]} has a name that begins with “{name}”, as the schedule's own lines would; give the "
@@ -30,7 +28,7 @@ def add_schedule(kind: str, name: str, label: str, settings: dict[str, Any], sen
             )
         edit.describe(f"schedule:{name}", sentence)
         stored = _stored(edit, kind, settings)
-        position = next_position(edit.names.schedules)
+        position = next_position(edit.rows.schedules)
         edit.add(
             ScheduleRow(model_id=edit.model_id, position=position, kind=kind, name=name, label=label, settings=stored)
         )
@@ -43,7 +41,7 @@ def change_schedule(name: str, sentence: str, label: str = "", settings: Mapping
     """Change what a schedule is called or asked; a setting given as None goes back to what is usual."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.schedules, "schedule", name)
+        row = named_row(edit.rows.schedules, "schedule", name)
         changed = settings or {}
         edit.describe("\n".join(f"schedule:{row.id}:{key}" for key in changed) or f"schedule:{row.id}|label", sentence)
         if label:
@@ -66,11 +64,11 @@ def remove_schedule(name: str, sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.schedules, "schedule", name)
-        model = present_model(edit)
+        row = named_row(edit.rows.schedules, "schedule", name)
+        model = edit.present_model()
         own = {line.name for line in model.lines if line.source is not None and line.source.schedule == name}
-        users = [line.label for line in edit.names.lines if line.formula and own & set(names_in(parse(line.formula)))]
-        kept: list[Any] = [*edit.names.figures, *edit.names.limits]
+        users = [line.label for line in edit.rows.lines if line.formula and own & set(names_in(parse(line.formula)))]
+        kept: list[Any] = [*edit.rows.figures, *edit.rows.limits]
         users += [figure.label for figure in kept if figure.schedule_id == row.id or _is_settlement(figure, row)]
         if users:
             raise InvalidModel(
@@ -86,9 +84,9 @@ def remove_schedule(name: str, sentence: str) -> Apply:
 def drop_schedule(edit: Edit, row: ScheduleRow) -> None:
     """Remove a schedule's row and the changes about its lines; who else needs those was asked before."""
     settled = f"settled_schedule:{row.id}:"
-    about = (col(ChangeRow.schedule_id) == row.id) | col(ChangeRow.part).startswith(settled, autoescape=True)
-    for change in edit.session.exec(select(ChangeRow).where(about)).all():
-        edit.remove(change)
+    for change in edit.rows.changes:
+        if change.schedule_id == row.id or (change.part or "").startswith(settled):
+            edit.remove(change)
     edit.remove(row)
 
 
@@ -96,10 +94,10 @@ def move_schedule(name: str, by: int, sentence: str) -> Apply:
     """Move a schedule one place up (-1) or down (+1) among those of its part of the page."""
 
     def apply(edit: Edit) -> None:
-        row = named_row(edit.names.schedules, "schedule", name)
+        row = named_row(edit.rows.schedules, "schedule", name)
         edit.describe(f"schedule:{row.id}|order", sentence)
         group = SCHEDULES[row.kind].group
-        beside = [other for other in edit.names.schedules if SCHEDULES[other.kind].group == group]
+        beside = [other for other in edit.rows.schedules if SCHEDULES[other.kind].group == group]
         place = next(i for i, other in enumerate(beside) if other.id == row.id) + by
         if 0 <= place < len(beside):
             other = beside[place]
@@ -119,8 +117,8 @@ def set_register_value(edit: Edit, schedule: ScheduleRow, part: str, member: str
     ]  # fmt: skip
     if (register, attribute) not in known:
         return False
-    dimension = next(row for row in edit.names.dimensions if row.name == schedule.settings[register])
-    rows: list[MemberRow] = [r for r in edit.names.members if r.dimension_id == dimension.id and r.name == member]
+    dimension = next(row for row in edit.rows.dimensions if row.name == schedule.settings[register])
+    rows: list[MemberRow] = [r for r in edit.rows.members if r.dimension_id == dimension.id and r.name == member]
     if attribute == "cost" and rows[0].attributes.get("book_value"):
         attribute = "book_value"
     edit.update(rows[0], attributes={**rows[0].attributes, attribute: value})
@@ -134,7 +132,7 @@ def _is_settlement(figure: Any, row: ScheduleRow) -> bool:
 
 def _stored(edit: Edit, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
     """Settings with their lines by id."""
-    ids = {line.name: line.id for line in edit.names.lines}
+    ids = {line.name: line.id for line in edit.rows.lines}
     lists = line_settings(kind)
     unknown = [name for key in lists & set(settings) for name in settings[key] if name not in ids]
     if unknown:
@@ -144,7 +142,7 @@ def _stored(edit: Edit, kind: str, settings: dict[str, Any]) -> dict[str, Any]:
 
 def _refuse_lost(edit: Edit) -> None:
     """Refuse where a change, figure or limit would be about a line that is no longer written."""
-    model = present_model(edit)
+    model = edit.present_model()
     known = model.line_by_name
     holders: list[Case | Move] = [*model.cases, *model.moves]
     about = [(f"{holder.label} changes", change.line) for holder in holders for change in holder.changes]

@@ -3,8 +3,6 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from sqlmodel import col, select
-
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, changed_months, joined, plan_months, without
 from widefork.core.closing import NOT_GIVEN
@@ -13,13 +11,14 @@ from widefork.core.finance.assemble import LEVEL
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
-from widefork.store.edits.rows import Apply, line_row_of, present_model
+from widefork.store.edit import Apply, Edit
+from widefork.store.edits.rows import line_row_of
 from widefork.store.edits.schedules import set_register_value
 from widefork.store.loading import change_of
-from widefork.store.model_store import Edit
-from widefork.store.names import Target
 from widefork.store.saving import change_row, without_gaps
-from widefork.store.tables import CaseRow, ChangeRow, ModelRow, ScheduleRow
+from widefork.store.subjects import cells_subject
+from widefork.store.tables import CaseRow, ChangeRow, ScheduleRow
+from widefork.store.targets import Target
 
 
 @dataclass(frozen=True)
@@ -53,16 +52,19 @@ def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
     """
 
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
-        row = edit.names.case(case)
+        model = edit.present_model()
+        row = edit.rows.case(case)
         by_line: dict[str, list[Change]] = {}
         for change in changes:
             _refuse_history(change, model)
             by_line.setdefault(change.line, []).append(change)
-        subjects = (_subject(row, edit.names.target(change.line), change) for change in changes)
+        subjects = [
+            _subject(edit, row, edit.rows.target(change.line), change.members, change.first, change.last)
+            for change in changes
+        ]
         edit.describe("\n".join(dict.fromkeys(subjects)), sentence)
         for name, own in by_line.items():
-            target = edit.names.target(name)
+            target = edit.rows.target(name)
             line = model.line(name)
             # A schedule's calculated line has no formula to edit, and a number of a register is one for all months:
             # some months of them are adjusted, also in the root case.
@@ -81,11 +83,12 @@ def set_rule(line: str, members: MemberKey, rule: Rule, sentence: str) -> Apply:
     """Give an assumption, or one member of it, another entry rule; in the root case, and so for all."""
 
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
+        model = edit.present_model()
         found = model.line(line)
-        target = edit.names.target(line)
+        target = edit.rows.target(line)
         _refuse_calculated(found)
-        edit.describe(f"{edit.names.cases[0].id}|{target.key}|{'/'.join(sorted(members))}", sentence)
+        pairs = zip(found.dimensions, members, strict=False)
+        edit.describe(_subject(edit, edit.rows.cases[0], target, pairs), sentence)
         rules = _each_member(found, model)
         for key in rules:
             if not members or key == members:
@@ -106,10 +109,12 @@ def set_actuals(line: str, members: MemberKey, amounts: dict[Month, float], sent
     """
 
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
+        model = edit.present_model()
         found, row = model.line(line), line_row_of(edit, line)
         timeline = model.timeline
-        edit.describe(f"line:{row.id}|actuals", sentence)
+        target, pairs = edit.rows.target(line), list(zip(found.dimensions, members, strict=False))
+        months = sorted(amounts)
+        edit.describe(_subject(edit, edit.rows.cases[0], target, pairs, months[0], months[-1]), sentence)
         keys = [key for key in model.keys_of(found) if not members or key == members]
         known = {key: found.actuals.get(key, found.actuals.get((), ())) for key in model.keys_of(found)}
         for key in keys:
@@ -122,7 +127,7 @@ def set_actuals(line: str, members: MemberKey, amounts: dict[Month, float], sent
                 given[timeline.index(month)] = amount
             known[key] = tuple(given)
         documents = [
-            {"members": edit.names.key_ids(found.dimensions, key), "values": without_gaps(values)}
+            {"members": edit.rows.key_ids(found.dimensions, key), "values": without_gaps(values)}
             for key, values in known.items()
             if values
         ]
@@ -135,15 +140,17 @@ def back_to_parent(case: str, cells: Iterable[CellsBack], sentence: str) -> Appl
     """Take what a case itself says of some cells out of it, so that they are again what its parent gives."""
 
     def apply(edit: Edit) -> None:
-        model = present_model(edit)
-        row = edit.names.case(case)
+        model = edit.present_model()
+        row = edit.rows.case(case)
         subjects = []
         for back in cells:
-            target = edit.names.target(back.line)
-            subjects.append(f"{row.id}|{target.key}|{'/'.join(sorted(back.members))}")
-            dimensions = model.dimensions_of(model.line(back.line))
+            target = edit.rows.target(back.line)
+            line = model.line(back.line)
+            pairs = zip(line.dimensions, back.members, strict=False)
+            subjects.append(_subject(edit, row, target, pairs, back.first, back.last))
+            dimensions = model.dimensions_of(line)
             for existing in _changes_of(edit, row, target):
-                change = change_of(existing, edit.names)
+                change = change_of(existing, edit.rows)
                 left = without(change, back.members, back.first, back.last, dimensions)
                 if left != (change,):
                     _replace(edit, row, existing, left)
@@ -176,9 +183,18 @@ def _refuse_calculated(line: Line) -> None:
         )
 
 
-def _subject(case: CaseRow, target: Target, change: Change) -> str:
-    members = "/".join(sorted(member for _, member in change.members))
-    return f"{case.id}|{target.key}|{members}"
+def _subject(
+    edit: Edit,
+    case: CaseRow,
+    target: Target,
+    members: Iterable[tuple[str, str]],
+    first: Month | None = None,
+    last: Month | None = None,
+) -> str:
+    """What an edit of cells is about; a rule is about all months."""
+    ids = {row.name: int(row.id or 0) for row in edit.rows.dimensions}
+    pairs = [(ids[dimension], edit.rows.member_id(dimension, member)) for dimension, member in members]
+    return cells_subject(case.id, target, pairs, first, last)
 
 
 def _change_rules(edit: Edit, model: Model, line: Line, target: Target, changes: Sequence[Change]) -> None:
@@ -197,16 +213,15 @@ def _store_rules(edit: Edit, line: Line, target: Target, rules: dict[MemberKey, 
         rules = {(): next(iter(rules.values()))}
     if target.line_id is not None:
         documents = [
-            {"members": edit.names.key_ids(line.dimensions, key), "rule": write_rule(RULES, rule)}
+            {"members": edit.rows.key_ids(line.dimensions, key), "rule": write_rule(RULES, rule)}
             for key, rule in rules.items()
         ]
         edit.update(line_row_of(edit, line.name), rules=documents)
     elif line.name == LEVEL:
-        frame = edit.session.get(ModelRow, edit.model_id)
-        assert frame is not None  # the store has just read it
+        frame = edit.rows.frame
         edit.update(frame, liquidity={**frame.liquidity, "level": write_rule(RULES, rules[()])})
     elif target.schedule_id is not None:
-        row: ScheduleRow = next(row for row in edit.names.schedules if row.id == target.schedule_id)
+        row: ScheduleRow = next(row for row in edit.rows.schedules if row.id == target.schedule_id)
         if line.dimensions:
             _store_register(edit, line, row, str(target.part), rules)
             return
@@ -240,16 +255,15 @@ def _changed(rule: Rule, model: Model, changes: Sequence[Change], is_flow: bool)
 
 
 def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
-    query = select(ChangeRow).where(ChangeRow.case_id == case.id).order_by(col(ChangeRow.position))
     wanted = (target.line_id, target.schedule_id, target.part)
-    return [row for row in edit.session.exec(query).all() if (row.line_id, row.schedule_id, row.part) == wanted]
+    return [row for row in edit.rows.changes_of_case(case.id) if (row.line_id, row.schedule_id, row.part) == wanted]
 
 
 def _change_case(edit: Edit, case: CaseRow, target: Target, changes: Sequence[Change], model: Model) -> None:
     """Append changes; those they cover entirely, that set the same cells, go."""
     added = joined(_cut_to_plan(change, model) for change in changes)
     for existing in _changes_of(edit, case, target):
-        known = change_of(existing, edit.names)
+        known = change_of(existing, edit.rows)
         if known.operation is Operation.SET and any(_covers(change, known, model) for change in added):
             edit.remove(existing)
     _append(edit, case, added)
@@ -263,10 +277,9 @@ def _covers(change: Change, known: Change, model: Model) -> bool:
 
 
 def _append(edit: Edit, case: CaseRow, changes: Iterable[Change]) -> None:
-    query = select(ChangeRow).where(ChangeRow.case_id == case.id)
-    position = max((row.position for row in edit.session.exec(query).all()), default=-1)
+    position = max((row.position for row in edit.rows.changes_of_case(case.id)), default=-1)
     for place, change in enumerate(changes, 1):
-        edit.add(change_row(change, position + place, edit.names, case_id=case.id))
+        edit.add(change_row(change, position + place, edit.rows, case_id=case.id))
 
 
 def _replace(edit: Edit, case: CaseRow, existing: ChangeRow, left: Sequence[Change]) -> None:
@@ -275,10 +288,10 @@ def _replace(edit: Edit, case: CaseRow, existing: ChangeRow, left: Sequence[Chan
         edit.remove(existing)
         return
     position = existing.position
-    values = change_row(left[0], position, edit.names, case_id=case.id).model_dump(exclude={"id", "case_id"})
+    values = change_row(left[0], position, edit.rows, case_id=case.id).model_dump(exclude={"id", "case_id"})
     edit.update(existing, **values)
     for change in left[1:]:
-        edit.add(change_row(change, position, edit.names, case_id=case.id))
+        edit.add(change_row(change, position, edit.rows, case_id=case.id))
 
 
 def _cut_to_plan(change: Change, model: Model) -> Change:

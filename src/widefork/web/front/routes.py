@@ -20,14 +20,16 @@ BLUEPRINT = Blueprint("front", __name__, template_folder="templates")
 @BLUEPRINT.get("/")
 def door() -> WerkzeugResponse:
     """Lead to the first model, or to the list where there is none."""
-    models = store().models()
+    models = store().shelf.models()
     return redirect(url_for("lookout.show", model_id=models[0].id) if models else url_for("front.models"))
 
 
 @BLUEPRINT.get("/models")
 def models() -> str:
     """List the models, and those in the bin."""
-    return render_template("front/models.html", models=store().models(), binned=store().binned(), month=Month.parse)
+    return render_template(
+        "front/models.html", models=store().shelf.models(), binned=store().shelf.binned(), month=Month.parse
+    )
 
 
 @BLUEPRINT.get("/models/new")
@@ -64,7 +66,7 @@ def bring_in() -> "WerkzeugResponse | tuple[str, int]":
             raise InvalidValue(f"{file.filename} is not text; expected a model in an open format.") from None
         model_id = store().create(reader.read(text))
     except WideforkError as fault:
-        listed = {"models": store().models(), "binned": store().binned(), "month": Month.parse}
+        listed = {"models": store().shelf.models(), "binned": store().shelf.binned(), "month": Month.parse}
         return render_template("front/models.html", fault=str(fault), **listed), 422
     return redirect(url_for("lookout.show", model_id=model_id), code=303)
 
@@ -87,8 +89,8 @@ def do_with_model(model_id: int, doing: str) -> WerkzeugResponse:
     doings: dict[str, Callable[[ModelStore, int], object]] = {
         "copy": _copy,
         "rename": _rename,
-        "bin": lambda models, found: models.bin(found),
-        "restore": lambda models, found: models.restore(found),
+        "bin": lambda models, found: models.shelf.bin(found),
+        "restore": lambda models, found: models.shelf.restore(found),
         "forget": _forget,
     }
     if doing not in doings:
@@ -110,6 +112,6 @@ def _rename(models: ModelStore, model_id: int) -> None:
 
 
 def _forget(models: ModelStore, model_id: int) -> None:
-    if model_id not in [info.id for info in models.binned()]:
+    if model_id not in [info.id for info in models.shelf.binned()]:
         raise InvalidValue("Only a model in the bin can be deleted for good. Move it there first.")
     models.delete(model_id)

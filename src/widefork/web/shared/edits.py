@@ -3,7 +3,6 @@
 from flask import Blueprint, Response, request
 
 from widefork.core.errors import InvalidValue
-from widefork.store.sketches import keep_as_fork, keep_as_move, keep_in_case
 from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, make_edit, person, store, workspace
 from widefork.web.shared.naming import name_from
 
@@ -60,15 +59,21 @@ def keep_sketch(model_id: int) -> Response:
     label = " ".join(request.form.get("label", "").split())
     way = request.form.get("way", "case")
     if way == "case":
-        kept = keep_in_case(person(), f"{case.label}: kept a sketch, {'; '.join(state.sentences)[:LONGEST_SENTENCE]}")
+        kept = workspace().sketches.keep_in_case(
+            person(), f"{case.label}: kept a sketch, {'; '.join(state.sentences)[:LONGEST_SENTENCE]}"
+        )
         return make_edit(model_id, kept)
     if not label or len(label) > LONGEST_NAME:
         raise InvalidValue(f"Give it a name of 1 to {LONGEST_NAME} letters.")
     if way == "fork":
         name = name_from(label, {*model.case_by_name})
-        return make_edit(model_id, keep_as_fork(person(), name, label, f"{label}: forked from {case.label}"))
+        return make_edit(
+            model_id, workspace().sketches.keep_as_fork(person(), name, label, f"{label}: forked from {case.label}")
+        )
     name = name_from(label, {*model.move_by_name, *model.case_by_name})
-    return make_edit(model_id, keep_as_move(person(), name, label, f"{label}: a move, on in {case.label}"))
+    return make_edit(
+        model_id, workspace().sketches.keep_as_move(person(), name, label, f"{label}: a move, on in {case.label}")
+    )
 
 
 @BLUEPRINT.post("/person")

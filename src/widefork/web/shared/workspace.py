@@ -41,6 +41,8 @@ class Snapshot:
     @cached_property
     def plan(self) -> Plan:
         """The compiled model, generated lines included."""
+        if self.stored.plan is not None:
+            return self.stored.plan
         plan = build_plan(self.stored.model, self._earlier)
         self._earlier = None
         return plan
@@ -77,7 +79,7 @@ class Snapshot:
         """Return the same model with a sketch on one of its cases; kept, so that reading it twice computes once."""
         with self._lock:
             if self._latest_sketch is None or self._latest_sketch[0] != sketch:
-                stored = replace(self.stored, model=replace(self.stored.model, sketch=sketch))
+                stored = replace(self.stored, model=replace(self.stored.model, sketch=sketch), plan=None)
                 self._latest_sketch = (sketch, Snapshot(stored, self.plan))
             return self._latest_sketch[1]
 
@@ -91,9 +93,9 @@ class Workspace:
 
     def __init__(self, store: ModelStore) -> None:
         self.store = store
-        self.sketches = Sketches(store.engine)
-        self.seals = Seals(store.engine)
-        self.books = BooksStore(store.engine)
+        self.sketches = Sketches(store)
+        self.seals = Seals(store)
+        self.books = BooksStore(store)
         self._sealed: OrderedDict[int, Snapshot] = OrderedDict()
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()
@@ -104,7 +106,11 @@ class Workspace:
         found = self.at(model_id, revision)
         if found is not None:
             return found
-        snapshot = Snapshot(self.store.load(model_id), self._latest_plan(model_id))
+        stored = self.store.load(model_id)
+        found = self.at(model_id, stored.revision)
+        if found is not None:
+            return found
+        snapshot = Snapshot(stored)
         self.keep(snapshot)
         return snapshot
 
@@ -128,12 +134,6 @@ class Workspace:
             while len(self._sealed) > SEALS_KEPT:
                 self._sealed.popitem(last=False)
         return snapshot
-
-    def _latest_plan(self, model_id: int) -> Plan | None:
-        """The plan before the latest edit, so that only what the edit reached is computed again."""
-        with self._lock:
-            kept = [snapshot for (owner, _), snapshot in self._kept.items() if owner == model_id]
-        return max(kept, key=lambda snapshot: snapshot.revision).plan if kept else None
 
     def at(self, model_id: int, revision: int) -> Snapshot | None:
         """Return an earlier snapshot while it is kept, else None."""

@@ -59,7 +59,7 @@ def staff_of(plan: TeamPlan) -> Dimension | None:
 
 def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage:
     """Return the ranking for a seat: the one asked for, or the first that somebody could still take."""
-    seat, notes = asked.get("seat", ""), store().notes(view.address.model_id)
+    seat, notes = asked.get("seat", ""), store().shelf.notes(view.address.model_id)
     seats = plan.seats.members if plan.seats is not None else ()
     known = plan.seats.attributes if plan.seats is not None else {}
     if seat not in seats:

@@ -43,7 +43,7 @@ def show(model_id: int) -> str:
     entry = store().latest_on_line(model_id, step.line)
     latest = f"{entry.person}, {entry.made_at[:16].replace('T', ' ')}: {entry.sentence}" if entry else ""
     page = build_page(view, read_way(view, way, step), than if than in THAN else "", latest)
-    return render_page(view, "roots/page.html", page=page, roots=roots, views=store().views(model_id, "roots"))
+    return render_page(view, "roots/page.html", page=page, roots=roots, views=store().shelf.views(model_id, "roots"))
 
 
 @BLUEPRINT.get("/m/<int:model_id>/roots/pull")
@@ -93,7 +93,7 @@ def keep_view(model_id: int) -> Response:
         raise InvalidValue(f"A kept view needs a name of 1 to {LONGEST_VIEW_NAME} letters.")
     if not query and form.get("do") != "forget":
         raise InvalidValue("There is nothing to keep. Open a figure first.")
-    store().keep_view(model_id, "roots", name, query)
+    store().shelf.keep_view(model_id, "roots", name, query)
     back = form.get("query", "")
     there = back if back.startswith(f"/m/{model_id}/roots?") else f"/m/{model_id}/lookout"
     return make_response(redirect(there, code=303))

@@ -1,0 +1,110 @@
+"""Reading the log: who did what, what a person can take back or put back, and what an edit touched."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlmodel import Session, col, select
+
+from widefork.store.edit import Edit
+from widefork.store.tables import EditItemRow, EditRow, LineRow
+
+
+@dataclass(frozen=True)
+class LogEntry:
+    """One gesture in the log."""
+
+    revision: int
+    person: str
+    made_at: str
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Done:
+    """An edit a person can take back or put back."""
+
+    id: int
+    subject: str
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Stacks:
+    """A person's edits that can be taken back, and those that can be put back; the latest last."""
+
+    undo: tuple[Done, ...] = ()
+    redo: tuple[Done, ...] = ()
+
+    def with_edit(self, done: Done, undoes: int | None = None, redoes: int | None = None) -> "Stacks":
+        """Return the stacks after one more edit of the person."""
+        if undoes is not None:
+            return Stacks(self.undo[:-1], (*self.redo, self.undo[-1]))
+        if redoes is not None:
+            return Stacks((*self.undo, self.redo[-1]), self.redo[:-1])
+        return Stacks((*self.undo, done), ())
+
+
+def entries(session: Session, model_id: int, limit: int) -> tuple[LogEntry, ...]:
+    """Return the latest edits of a model, newest first."""
+    query = select(EditRow).where(EditRow.model_id == model_id).order_by(col(EditRow.revision).desc())
+    return tuple(_entry(row) for row in session.exec(query.limit(limit)).all())
+
+
+def latest_on_line(session: Session, model_id: int, line: str) -> LogEntry | None:
+    """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""
+    query = (
+        select(EditRow)
+        .join(EditItemRow, col(EditItemRow.edit_id) == col(EditRow.id))
+        .join(LineRow, col(LineRow.id) == col(EditItemRow.entity_id))
+        .where(EditRow.model_id == model_id, EditItemRow.entity == "line", LineRow.name == line)
+        .order_by(col(EditRow.revision).desc())
+    )
+    row = session.exec(query.limit(1)).first()
+    return None if row is None else _entry(row)
+
+
+def edits_since(session: Session, model_id: int, revision: int) -> list[EditRow]:
+    """Return the edits after a revision, newest first."""
+    query = select(EditRow).where(EditRow.model_id == model_id, col(EditRow.revision) > revision)
+    return list(session.exec(query.order_by(col(EditRow.revision).desc())).all())
+
+
+def stacks_of(session: Session, model_id: int, person: str) -> Stacks:
+    """Return what a person can take back and put back."""
+    query = select(EditRow).where(EditRow.model_id == model_id, EditRow.person == person)
+    stacks = Stacks()
+    for row in session.exec(query.order_by(col(EditRow.revision))).all():
+        stacks = stacks.with_edit(Done(int(row.id or 0), row.subject, row.sentence), row.undoes, row.redoes)
+    return stacks
+
+
+def items_of(session: Session, edit_id: int) -> list[EditItemRow]:
+    """Return what an edit did to each row, in order."""
+    query = select(EditItemRow).where(EditItemRow.edit_id == edit_id).order_by(col(EditItemRow.id))
+    return list(session.exec(query).all())
+
+
+def latest_undo_of(session: Session, edit_id: int) -> int:
+    """Return the id of the edit that last took another one back."""
+    query = select(EditRow.id).where(EditRow.undoes == edit_id).order_by(col(EditRow.revision).desc())
+    return int(session.exec(query.limit(1)).one() or 0)
+
+
+def write_entry(session: Session, edit: Edit, person: str, revision: int, **links: int | None) -> int:
+    """Write an edit and what it did to each row; return its id."""
+    made_at = datetime.now(UTC).isoformat(timespec="seconds")
+    entry: dict[str, Any] = {"subject": edit.subject, "sentence": edit.sentence, "made_at": made_at, **links}
+    row = EditRow(model_id=edit.model_id, revision=revision, person=person, **entry)
+    session.add(row)
+    session.flush()
+    edit_id = int(row.id or 0)
+    for item in edit.items:
+        item.edit_id = edit_id
+        session.add(item)
+    session.flush()
+    return edit_id
+
+
+def _entry(row: EditRow) -> LogEntry:
+    return LogEntry(row.revision, row.person, row.made_at, row.sentence)
