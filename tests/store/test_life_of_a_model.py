@@ -14,6 +14,7 @@ from widefork.core.changes import Case, Change, Operation
 from widefork.core.finance.assemble import check_plan
 from widefork.store import edits
 from widefork.store.errors import UndoRefused
+from widefork.store.model_store import ModelStore
 
 PEOPLE = ("Ines", "Okan")
 CASES = (Case("base", "Base"), Case("best", "Best", "base"), Case("worst", "Worst", "base"))
@@ -92,6 +93,7 @@ class LifeOfAModel(RuleBasedStateMachine):
             return
         stored = self.store.load(self.model_id)
         check_plan(stored.model)
+        assert ModelStore(self.store.engine).load(self.model_id).model == stored.model  # what is in memory is stored
         revisions = [entry.revision for entry in self.store.log(self.model_id, 1000)]
         assert revisions == list(range(stored.revision, 0, -1))
 

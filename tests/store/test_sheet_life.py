@@ -14,6 +14,7 @@ from widefork.core.lines import Line
 from widefork.core.rules import RULES, read_rule
 from widefork.store import edits
 from widefork.store.errors import UndoRefused
+from widefork.store.model_store import ModelStore
 
 PEOPLE = st.sampled_from(["Ines", "Okan"])
 LINES = st.sampled_from(["kits", "price", "rent", "extra", "extra_2"])
@@ -144,7 +145,9 @@ class Desk(RuleBasedStateMachine):
     @invariant()
     def the_model_computes(self):
         if hasattr(self, "store"):
-            assert not [p for p in build_plan(self.store.load(1).model).problems.values() if p.error]
+            model = self.store.load(1).model
+            assert not [p for p in build_plan(model).problems.values() if p.error]
+            assert ModelStore(self.store.engine).load(1).model == model  # what is in memory is what is stored
 
 
 TestDesk = Desk.TestCase

@@ -259,7 +259,7 @@ def test_the_frame_by_hand(page, address):
     name = page.get_by_label("Name of Coast")
     name.fill("Sea side")
     name.press("Enter")
-    expect(page.get_by_label("Name of Sea side")).to_have_value("Sea side")
+    expect(page.locator("#latest-sentence")).to_contain_text("now called Sea side")
     point = page.locator("#profile-analyst_ramp circle").nth(1)
     point.scroll_into_view_if_needed()
     box = point.bounding_box()

@@ -186,6 +186,7 @@ def test_the_lens_and_two_people(page, address):
     expect(page.locator("#lens-words")).to_have_text("Apr 26 to May 27")
     page.goto(f"{address}/m/1/drivers?from=2026-07&to=2026-12")
     other = page.context.browser.new_context().new_page()
+    other.context.add_cookies([{"name": "person", "value": "Okan", "url": address}])
     other.goto(f"{address}/m/1/drivers?from=2026-07&to=2026-12")
     for who, amount in ((other, "9500"), (page, "9900")):
         who.locator("#c-rent--2026-09").click()

@@ -176,6 +176,16 @@ class Timeline:
 
     def periods(self, grain: Grain, first: Month | None = None, last: Month | None = None) -> tuple[Period, ...]:
         """Return the columns of a range at a grain; the outermost ones are cut to the range."""
+        known = self._known_periods.get((grain, first, last))
+        if known is None:
+            known = self._known_periods[grain, first, last] = self._periods(grain, first, last)
+        return known
+
+    @cached_property
+    def _known_periods(self) -> dict[tuple[Grain, Month | None, Month | None], tuple[Period, ...]]:
+        return {}
+
+    def _periods(self, grain: Grain, first: Month | None, last: Month | None) -> tuple[Period, ...]:
         columns: list[Period] = []
         for month in self.months[self.span(first, last)]:
             key, label = self._period_name(grain, month)

@@ -128,12 +128,11 @@ class ModelStore:
     def revision(self, model_id: int) -> int:
         """Return a model's revision; raise UnknownName."""
         with self._reading.connect() as connection:
-            found = connection.execute(select(ModelRow.revision).where(ModelRow.id == model_id)).scalar()
+            found = connection.exec_driver_sql("SELECT revision FROM model WHERE id = ?", (model_id,)).scalar()
             if found is None:
-                known = [str(row) for row in connection.execute(select(ModelRow.id)).scalars()]
+                known = [str(row) for row in connection.exec_driver_sql("SELECT id FROM model").scalars()]
                 raise UnknownName("model", str(model_id), known)
-            revision: int = found
-            return revision
+            return int(found)
 
     def edit(self, model_id: int, person: str, seen: int, change: Apply, despite_conflict: bool = False) -> int:
         """Make one edit: all of it, or nothing.

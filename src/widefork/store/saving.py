@@ -99,8 +99,10 @@ def _add_dimensions(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None
 
 def _add_moves(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
     for place, move in enumerate(model.moves):
-        named = {"name": move.name, "label": move.label, "note": move.note}
-        move_row = MoveRow(model_id=rows.model_id, position=place, start=str(move.start), **named)
+        start = str(move.start)
+        move_row = MoveRow(
+            model_id=rows.model_id, position=place, name=move.name, label=move.label, start=start, note=move.note
+        )
         owner = int(add(move_row).id)
         for order, change in enumerate(move.changes):
             add(change_row(change, order, rows, move_id=owner))

@@ -10,7 +10,7 @@ from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
 from widefork.web import errors, front
 from widefork.web.pages import PAGES
-from widefork.web.shared import edits, filters
+from widefork.web.shared import edits, filters, rounds
 from widefork.web.shared.finder import init_finder
 from widefork.web.shared.workspace import Workspace
 
@@ -45,6 +45,7 @@ def create_app(data_folder: Path) -> Flask:
         app.register_blueprint(page.blueprint)
     app.register_blueprint(front.BLUEPRINT)
     app.after_request(_secure)
+    rounds.init_app(app)
     return app
 
 

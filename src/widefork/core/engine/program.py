@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,10 +43,10 @@ class LineRows:
     shape: tuple[int, ...]
     raw: int
 
-    @property
+    @cached_property
     def count(self) -> int:
         """How many rows."""
-        return int(np.prod(self.shape))
+        return prod(self.shape)
 
     @property
     def rows(self) -> slice:

@@ -22,6 +22,9 @@ MOST_ROUNDS = 200
 SETTLED = 1e-12
 """A month that is solved has settled when no line of it moves by more than this share of its size (or of 1)."""
 
+FEW_CASES = 64
+"""A batch up to this size is read line by line, again and again; larger ones once."""
+
 Values = NDArray[np.float64]
 ChangeList = Sequence[Change]
 Origin = tuple[str, tuple[int, ...], int]
@@ -46,6 +49,7 @@ class Results:
     arrays: Mapping[str, Values]
     unsolved: Mapping[str, int] = field(default_factory=dict)
     origin: Callable[[float], Origin | None] = lambda _: None
+    _kept: dict[str, Values] = field(default_factory=dict, repr=False, compare=False)
 
     def values(self, name: str) -> Values:
         """Return a line's values, shape (members of its own dimensions..., months, batch).
@@ -54,6 +58,14 @@ class Results:
         ------
         UnknownName: no such line.
         """
+        known = self._kept.get(name)
+        if known is None:
+            known = self._values(name)
+            if self.batch <= FEW_CASES:
+                self._kept[name] = known
+        return known
+
+    def _values(self, name: str) -> Values:
         line = self.plan.model.line(name)
         array = self.arrays[name]
         axes = [self.plan.model.dimensions.index(d) for d in self.plan.model.dimensions_of(line)]
@@ -62,6 +74,17 @@ class Results:
         squeezed = np.squeeze(array, axis=absent)
         moved = np.transpose(squeezed, [*order, squeezed.ndim - 2, squeezed.ndim - 1])
         return np.broadcast_to(moved, (*moved.shape[:-1], self.batch))
+
+    def largest(self, lines: Sequence[Line]) -> list[float]:
+        """Return for each line an amount that none of its values exceeds, nor its members together; 0 for none."""
+        quick = getattr(self.arrays, "largest", None)
+        if quick is not None:
+            return [float(found) for found in quick([line.name for line in lines])]
+        found = []
+        for line in lines:
+            values = np.abs(self.values(line.name))
+            found.append(float(np.nansum(values, axis=tuple(range(values.ndim - 2))).max(initial=0.0)))
+        return found
 
     def series(self, name: str, members: MemberKey = (), batch: int = 0) -> Values:
         """Return one member's months, shape (months,); a line without dimensions takes no members."""

@@ -32,8 +32,9 @@ def roll_up(results: Results, name: str, periods: Sequence[Period], members: Mem
     """
     line = results.plan.model.line(name)
     by_members = not members and bool(line.dimensions) and line.rollup.over_members is OverMembers.RATIO
-    if all(len(period) == 1 for period in periods) and periods:
-        return _months(results, line, [period.first for period in periods], members, by_members)
+    firsts = [period.first for period in periods]
+    if firsts and [period.last for period in periods] == firsts:
+        return _months(results, line, firsts, members, by_members)
     months: Values | None = None
     rolled = []
     for period in periods:
@@ -55,8 +56,11 @@ def _months(results: Results, line: Line, months: list[Month], members: MemberKe
             for part in (line.rollup.numerator, line.rollup.denominator)
         )
         return np.asarray(above / np.where(below == 0, np.nan, below))
-    places = [results.plan.model.timeline.index(month) for month in months]
-    return np.array(np.broadcast_to(_over_members(results, line, members)[places], (len(places), results.batch)))
+    timeline = results.plan.model.timeline
+    first, last = timeline.index(months[0]), timeline.index(months[-1])
+    is_run = list(timeline.months[first : last + 1]) == months  # almost always: the visible months in order
+    places = slice(first, last + 1) if is_run else [timeline.index(month) for month in months]
+    return np.array(np.broadcast_to(_over_members(results, line, members)[places], (len(months), results.batch)))
 
 
 def _ratio(results: Results, line: Line, period: Period, members: MemberKey) -> Values:

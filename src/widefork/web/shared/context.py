@@ -13,6 +13,7 @@ from widefork.store.model_store import ModelStore
 from widefork.store.sketches import SketchRefused, SketchState
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
+from widefork.web.shared.rounds import send_page
 from widefork.web.shared.workspace import Snapshot, Workspace
 
 PERSON_COOKIE = "person"
@@ -81,7 +82,7 @@ def render_page(view: View, template: str, **values: object) -> str:
         undo, redo = (next(reversed(stack), None) for stack in (view.sketch.sentences, view.sketch.undone))
     frame = build_frame(view.snapshot, view.before, view.address)
     latest = store().log(view.address.model_id, 1) if view.before is not None and view.sketch is None else ()
-    return render_template(
+    page = render_template(
         template,
         frame=frame,
         address=view.address,
@@ -93,6 +94,7 @@ def render_page(view: View, template: str, **values: object) -> str:
         sketch_case=view.snapshot.model.case(view.sketch.case).label if view.sketch else "",
         **values,
     )
+    return send_page(page)
 
 
 def back_to(since: int | None) -> Response:

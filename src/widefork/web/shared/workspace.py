@@ -1,10 +1,10 @@
 """Models evaluated and kept: one snapshot per revision, so that a page never computes what it already knows."""
 
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import replace
 from functools import cached_property
-from threading import RLock
+from threading import Lock, RLock
 from typing import Any, TypeVar
 
 from widefork.core.analysis.compare import evaluate_cases
@@ -20,17 +20,39 @@ from widefork.store.seals import Seals
 from widefork.store.sketches import Sketches
 
 SNAPSHOTS_KEPT, SEALS_KEPT = 12, 4
+CARRIED = 24
 Kept = TypeVar("Kept")
+
+
+class Carried:
+    """What pages keep from one revision of a model to the next, and into sketches. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[Hashable, tuple[object, Any]] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, what: Hashable, holds_for: object, make: Callable[[], Kept]) -> Kept:
+        """Return what is kept under a name, made anew where there is nothing, or it held for something else."""
+        with self._lock:
+            known = self._kept.get(what)
+            if known is None or known[0] != holds_for:
+                known = self._kept[what] = (holds_for, make())
+            self._kept.move_to_end(what)
+            while len(self._kept) > CARRIED:
+                self._kept.popitem(last=False)
+            found: Kept = known[1]
+            return found
 
 
 class Snapshot:
     """A model at one revision, compiled and evaluated in all its cases."""
 
-    def __init__(self, stored: Stored, earlier: Plan | None = None) -> None:
+    def __init__(self, stored: Stored, earlier: Plan | None = None, carried: Carried | None = None) -> None:
         self.stored = stored
         self._earlier = earlier
         self._latest_sketch: tuple[Sketch, Snapshot] | None = None
-        self._made: dict[str, Any] = {}
+        self._made: dict[Hashable, Any] = {}
+        self.carried = Carried() if carried is None else carried
         self._lock = RLock()
 
     @property
@@ -62,7 +84,7 @@ class Snapshot:
         with self._lock:
             return self._results
 
-    def kept(self, what: str, make: Callable[[], Kept]) -> Kept:
+    def kept(self, what: Hashable, make: Callable[[], Kept]) -> Kept:
         """Return something worked out from this snapshot once, and the same from then on."""
         with self._lock:
             if what not in self._made:
@@ -80,7 +102,7 @@ class Snapshot:
         with self._lock:
             if self._latest_sketch is None or self._latest_sketch[0] != sketch:
                 stored = replace(self.stored, model=replace(self.stored.model, sketch=sketch), plan=None)
-                self._latest_sketch = (sketch, Snapshot(stored, self.plan))
+                self._latest_sketch = (sketch, Snapshot(stored, self.plan, self.carried))
             return self._latest_sketch[1]
 
     def place(self, case: str) -> int:
@@ -110,7 +132,10 @@ class Workspace:
         found = self.at(model_id, stored.revision)
         if found is not None:
             return found
-        snapshot = Snapshot(stored)
+        with self._lock:
+            earlier = [known for (owner, _), known in self._kept.items() if owner == model_id]
+        carried = max(earlier, key=lambda known: known.revision).carried if earlier else None
+        snapshot = Snapshot(stored, carried=carried)
         self.keep(snapshot)
         return snapshot
 

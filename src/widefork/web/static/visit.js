@@ -3,6 +3,7 @@ const state = () => document.getElementById("state").dataset;
 
 export const here = () => window.location.pathname + window.location.search;
 export const revision = () => state().revision;
+export const shownToken = () => state().shown;
 export const activeCase = () => state().case;
 export const modelUrl = (path) => `/m/${state().model}/${path}`;
 
@@ -56,7 +57,23 @@ document.addEventListener("click", (event) => {
   visit(link.getAttribute("href"));
 });
 
+// The server says what changed of the page that is shown; a part or a row at a time is morphed into place.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const { xhr } = event.detail;
+  if (!xhr.getResponseHeader("X-Patch")) return;
+  event.detail.shouldSwap = false;
+  const holder = document.createElement("template");
+  holder.innerHTML = xhr.responseText;
+  for (const part of holder.content.querySelectorAll("template[data-patch]")) {
+    const shown = document.getElementById(part.dataset.patch);
+    window.Idiomorph.morph(shown, part.content.firstElementChild, { morphStyle: "outerHTML" });
+    htmx.process(document.getElementById(part.dataset.patch));
+  }
+  for (const name of ["htmx:afterSwap", "htmx:afterSettle"]) htmx.trigger(document.body, name, { target: document.body, xhr });
+});
+
 document.addEventListener("htmx:configRequest", (event) => {
+  event.detail.headers["X-Shown"] = shownToken();
   const loaded = shownSections();
   if (loaded) event.detail.headers["X-Shown-Sections"] = loaded;
 });

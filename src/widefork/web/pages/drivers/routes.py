@@ -23,6 +23,7 @@ from widefork.web.shared.context import (
     render_page,
     store,
 )
+from widefork.web.shared.rounds import send_piece
 from widefork.web.shared.rule_words import read_phrase
 
 BLUEPRINT = Blueprint(
@@ -62,9 +63,8 @@ def show_section(model_id: int) -> str:
     sheet = build_section(view, read_asked(), request.args.get("section", ""))
     is_root = view.place == 0
     root_label = view.snapshot.model.cases[0].label
-    return render_template(
-        "drivers/_section_alone.html", sheet=sheet, shape=None, is_root=is_root, root_label=root_label
-    )
+    labels = {"is_root": is_root, "root_label": root_label}
+    return send_piece(render_template("drivers/_section_alone.html", sheet=sheet, shape=None, **labels))
 
 
 def latest_words(model_id: int, line: str) -> str:

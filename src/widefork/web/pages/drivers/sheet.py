@@ -1,6 +1,9 @@
 """The sheet as plain data: columns, sections, rows and cells, and what an address asks of it."""
 
 from dataclasses import dataclass, field
+from functools import cached_property
+
+from markupsafe import Markup
 
 from widefork.core.look import Look
 
@@ -14,6 +17,11 @@ class Column:
     is_actual: bool
     is_edge: bool
     month: str
+
+    @cached_property
+    def css(self) -> Markup:
+        """The classes of its cells: history, and the edge where the plan begins."""
+        return Markup(f"{'actual' if self.is_actual else ''}{' edge' if self.is_edge else ''}")
 
 
 @dataclass(frozen=True)
@@ -57,7 +65,11 @@ class Cell:
 
 @dataclass(frozen=True)
 class Row:
-    """A line, or one member of it. ``reach`` is how far what is typed usually holds: ``on`` or ``only``."""
+    """A line, or one member of it.
+
+    ``reach`` is how far what is typed usually holds: ``on`` or ``only``. ``html`` is the row as written out, by the
+    root case's label.
+    """
 
     id: str
     name: str
@@ -82,6 +94,12 @@ class Row:
     look: Look
     cells: tuple[Cell, ...]
     was_edited: bool
+    html: dict[str, str] = field(default_factory=dict, compare=False, repr=False)
+
+    def keep_html(self, root_label: str, html: str) -> str:
+        """Keep the row as written out, for as long as it says the same; return it."""
+        self.html[root_label] = html
+        return html
 
 
 @dataclass(frozen=True)
@@ -104,9 +122,13 @@ class SheetSection:
     height: int = 0
 
 
+SectionsWritten = dict[str, tuple[tuple[object, ...], str]]
+"""Sections as written out, by name: what they were written from, and how."""
+
+
 @dataclass(frozen=True)
 class Sheet:
-    """The whole sheet."""
+    """The whole sheet. ``html`` goes on from one to the next, so that only what changed is written out anew."""
 
     columns: tuple[Column, ...]
     sections: tuple[SheetSection, ...]
@@ -118,3 +140,18 @@ class Sheet:
     unlock_url: str
     has_actuals: bool
     problems: tuple[tuple[str, str], ...] = field(default=())
+    html: SectionsWritten = field(default_factory=dict, compare=False, repr=False)
+
+    def known_html(self, section: SheetSection, root_label: str) -> str:
+        """Return a section as it was written out; empty where it says something else now."""
+        known = self.html.get(section.name)
+        return known[1] if known is not None and known[0] == self._written_from(section, root_label) else ""
+
+    def keep_html(self, section: SheetSection, root_label: str, html: str) -> str:
+        """Keep a section as written out, but not one whose rule is open; return it."""
+        if not any(row.is_shaped for row in section.rows):
+            self.html[section.name] = (self._written_from(section, root_label), html)
+        return html
+
+    def _written_from(self, section: SheetSection, root_label: str) -> tuple[object, ...]:
+        return section, root_label, self.columns, self.column_width

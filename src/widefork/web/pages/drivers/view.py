@@ -2,25 +2,30 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Grain
+from widefork.core.changes import Change
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.settlement import SETTLED
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey, Section
+from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
-from widefork.web.pages.drivers.sheet import Asked, Cell, Column, Row, Sheet, SheetSection
+from widefork.web.pages.drivers.sheet import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.wording import change_words
 from widefork.web.shared.workspace import Snapshot
 
 Values = NDArray[np.float64]
+ReadRows = dict[tuple[str, MemberKey], Values]
+KeptRows = dict[tuple[str, MemberKey], tuple[Line, tuple[Any, ...], Row]]
 
 
 ONLY_THIS_MONTH = {"one_off", "monthly", "seasonal", "totals"}
@@ -61,7 +66,7 @@ def build(view: View, asked: Asked) -> Sheet:
         is_needed = bool({asked.focus, asked.shaped.split("@")[0]} & {line.name for line in lines})
         rows += count
         sections.append(builder.section(section.name, wanted or is_needed or not lines))
-    longest = max(map(builder.longest, (line for line in model.lines if line.section != STATEMENTS)), default=0)
+    longest = builder.longest([line for line in model.lines if line.section != STATEMENTS])
     toggled = {True: "", False: "1"}
     return Sheet(
         builder.columns,
@@ -74,6 +79,7 @@ def build(view: View, asked: Asked) -> Sheet:
         view.address.url(unlocked=toggled[asked.is_unlocked]),
         bool(model.timeline.actual_count),
         tuple((model.line(name).label, problem.sentence) for name, problem in view.snapshot.plan.problems.items()),
+        builder.html,
     )
 
 
@@ -116,11 +122,32 @@ class Builder:
         self.model = view.snapshot.model
         self.columns = columns_of(view)
         self.periods = view.address.columns(self.model.timeline)
-        self.is_root = self.model.case(view.address.case).parent is None
+        self._read: tuple[ReadRows, ReadRows] = (
+            {} if view.before is None else view.before.kept(("columns", self.periods), dict),
+            view.snapshot.kept(("columns", self.periods), dict),
+        )
+        case = self.model.case(view.address.case)
+        self.is_root = case.parent is None
+        tried = self.model.sketch.changes if self.model.sketch and self.model.sketch.case == case.name else ()
+        self._lines: dict[str, list[Line]] = {}
+        for line in self.model.lines:
+            self._lines.setdefault(line.section, []).append(line)
+        self._changes: dict[str, tuple[Change, ...]] = {}
+        for change in (*(() if self.is_root else case.changes), *tried):
+            self._changes[change.line] = (*self._changes.get(change.line, ()), change)
+        holds_for = (
+            self.model.dimensions,
+            self.model.sections,
+            self.model.timeline,
+            tuple(c.label for c in self.model.cases),
+        )
+        what = (replace(view.address, since=None), replace(asked, shown=None))
+        self.kept: KeptRows = view.snapshot.carried.get(("rows", *what), holds_for, dict)
+        self.html: SectionsWritten = view.snapshot.carried.get(("sections", *what), holds_for, dict)
 
     def lines_of(self, name: str) -> list[Line]:
         """The lines of a section."""
-        return [line for line in self.model.lines if line.section == name]
+        return self._lines.get(name, [])
 
     def shown_lines(self, name: str) -> list[Line]:
         """The lines of a section that are shown as things stand."""
@@ -153,11 +180,14 @@ class Builder:
             count * ROW_HEIGHT,
         )
 
-    def longest(self, line: Line) -> int:
-        """How many letters the longest figure of a line takes at most, whichever months are shown."""
-        values = np.abs(self.snapshot.results.values(line.name))
-        most = float(np.nansum(values, axis=tuple(range(values.ndim - 2))).max(initial=0.0))
-        return len(formats.line_cell(-most, line))
+    def longest(self, lines: list[Line]) -> int:
+        """How many letters the longest figure of some lines takes at most, whichever months are shown."""
+        alike: dict[tuple[str, Look], tuple[float, Line]] = {}
+        for line, most in zip(lines, self.snapshot.results.largest(lines), strict=True):
+            known = alike.get((line.unit, line.look))
+            if known is None or most > known[0]:
+                alike[line.unit, line.look] = (most, line)
+        return max((len(formats.line_cell(-most, line)) for most, line in alike.values()), default=0)
 
     def toggle(self, name: str) -> str:
         """The address with a line or schedule opened, or folded again."""
@@ -173,8 +203,34 @@ class Builder:
                 yield self.row(line, key, False)
 
     def row(self, line: Line, members: MemberKey, is_open: bool) -> Row:
-        """Return one row."""
-        cells = tuple(self.cells(line, members))
+        """Return one row: the one there was, where nothing it says has changed since."""
+        now = self.values(self.snapshot, line.name, members)
+        before = self.values_before(line, members)
+        plan = self.snapshot.plan
+        said = (
+            now.tobytes(),
+            None if before is None else before.tobytes(),
+            is_open,
+            self.changes_on(line),
+            plan.problems.get(line.name),
+            plan.warnings.get(line.name),
+            line.name in plan.own_past,
+            self.is_touched(line),
+        )
+        known = self.kept.get((line.name, members))
+        if known is not None and known[0] is line and known[1] == said:
+            return known[2]
+        row = self.new_row(line, members, is_open, now, before)
+        self.kept[line.name, members] = (line, said, row)
+        return row
+
+    def changes_on(self, line: Line) -> tuple[Change, ...]:
+        """What the active case itself and the sketch change of a line."""
+        return self._changes.get(line.name, ())
+
+    def new_row(self, line: Line, members: MemberKey, is_open: bool, now: Values, before: Values | None) -> Row:
+        """Return one row, written out."""
+        cells = tuple(self.cells(line, members, now, before))
         problem = self.snapshot.plan.problems.get(line.name)
         row_id = "-".join(
             (line.name, *(str(d.index(m)) for d, m in zip(self.model.dimensions_of(line), members, strict=False)))
@@ -251,12 +307,10 @@ class Builder:
         ]
         return f"{'; '.join(said[-MOST_SAID:])}; else " if said else ""
 
-    def cells(self, line: Line, members: MemberKey) -> Iterator[Cell]:
+    def cells(self, line: Line, members: MemberKey, values: Values, before: Values | None) -> Iterator[Cell]:
         """The figures of a row."""
-        values = self.values(self.snapshot, line.name, members)
         now = values[:, self.view.place]
         root = values[:, 0]
-        before = self.values_before(line, members)
         changeable = self.view.address.grain is Grain.MONTH and self.is_changeable(line)
         for place, column in enumerate(self.columns):
             value = float(now[place])
@@ -288,8 +342,12 @@ class Builder:
         return True
 
     def values(self, snapshot: Snapshot, name: str, members: MemberKey) -> Values:
-        """A line over the visible columns, shape (columns, cases)."""
-        return roll_up(snapshot.results, name, self.periods, members)
+        """A line over the visible columns, shape (columns, cases); read once for a snapshot, now or before."""
+        read = self._read[snapshot is self.snapshot]
+        found = read.get((name, members))
+        if found is None:
+            found = read[name, members] = roll_up(snapshot.results, name, self.periods, members)
+        return found
 
     def values_before(self, line: Line, members: MemberKey) -> Values | None:
         """A line over the visible columns before the latest edit, shape (columns,); None where there is no before."""

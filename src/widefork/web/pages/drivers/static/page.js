@@ -1,5 +1,5 @@
 // The sheet by keyboard, mouse and clipboard. One gesture is one request, one edit and one undo.
-import { address, visit } from "/static/visit.js";
+import { address, shownToken, visit } from "/static/visit.js";
 import "./curve.js";
 import * as entry from "./entry.js";
 import * as formula from "./formula.js";
@@ -311,8 +311,13 @@ async function fetchSection(body) {
   const url = new URL(window.location.href);
   url.pathname += "/section";
   url.searchParams.set("section", body.dataset.section);
-  const reply = await fetch(url.pathname + url.search);
+  const shown = shownToken();
+  const reply = await fetch(url.pathname + url.search, { headers: { "X-Shown": shown } });
   if (!reply.ok || !body.isConnected || !body.matches(".unfilled")) return;
+  if (shown !== shownToken()) { // an edit came in between: these are the figures before it
+    watcher.observe(body);
+    return;
+  }
   const holder = document.createElement("template");
   holder.innerHTML = await reply.text();
   const filled = holder.content.querySelector("[data-section]");
