@@ -60,6 +60,20 @@ class Stacked(Mapping[str, Values]):
     def __len__(self) -> int:
         return len(self.program.lines)
 
+    def alike(self, other: object) -> frozenset[str]:
+        """Return lines whose values are the same as in another such batch, to the last bit."""
+        if not isinstance(other, Stacked) or other.program is not self.program or len(other.slabs) != len(self.slabs):
+            return frozenset()
+        changed = np.zeros(self.program.row_count + 1, dtype=np.int64)
+        for one, two in zip(self.slabs, other.slabs, strict=True):
+            if one is not two:
+                changed[1:] |= (one.view(np.int64) != two.view(np.int64)).any(axis=1)
+        before = np.cumsum(changed)
+        return frozenset(
+            name for name, found in self.program.lines.items()
+            if before[found.first + found.count] == before[found.first]
+        )  # fmt: skip
+
     def largest(self, names: Sequence[str]) -> Values:
         """Return an amount for each line that none of its values exceeds, nor its rows together."""
         by_row = np.zeros(self.program.row_count)

@@ -69,6 +69,7 @@ class Machine:
         self._subsets: OrderedDict[Any, Subset] = OrderedDict()
         self._workers = [Worker(program, self._given)]
         self._spare = SpareMemory(MOST_SPARE)
+        self._compared: tuple[Model, dict[int, tuple[Model, frozenset[str]]]] | None = None
 
     def evaluate(self, plan: Plan, batch: Sequence[ChangeList], lines: Sequence[str] | None = None) -> Results:
         """Return the values of a batch; see ``engine.evaluate``."""
@@ -128,15 +129,27 @@ class Machine:
 
     def _touched(self, known: Standing, model: Model, changes: tuple[Change, ...]) -> frozenset[str]:
         """Lines given or changed otherwise than in a standing."""
-        found = set()
-        if known.model is not model:
-            for old, new in zip(known.model.lines, model.lines, strict=True):
-                if old is not new and (old.rules != new.rules or old.actuals != new.actuals):
-                    found.add(new.name)
+        found = set(self._given_otherwise(known.model, model))
         if known.changes != changes:
             one, two = by_line([known.changes]), by_line([changes])
             found.update(name for name in {*one, *two} if one.get(name) != two.get(name))
         return frozenset(found)
+
+    def _given_otherwise(self, earlier: Model, model: Model) -> frozenset[str]:
+        """Lines two models give otherwise; asked again and again, for each case of the one that is evaluated."""
+        if earlier is model:
+            return frozenset()
+        if self._compared is None or self._compared[0] is not model:
+            self._compared = (model, {})
+        known = self._compared[1].get(id(earlier))
+        if known is None or known[0] is not earlier:
+            pairs = zip(earlier.lines, model.lines, strict=True)
+            found = frozenset(
+                new.name for old, new in pairs
+                if old is not new and (old.rules != new.rules or old.actuals != new.actuals)
+            )  # fmt: skip
+            known = self._compared[1][id(earlier)] = (earlier, found)
+        return known[1]
 
     def _stand(
         self, model: Model, changes: tuple[Change, ...], nearest: Standing | None, touched: frozenset[str]

@@ -75,6 +75,12 @@ class Results:
         moved = np.transpose(squeezed, [*order, squeezed.ndim - 2, squeezed.ndim - 1])
         return np.broadcast_to(moved, (*moved.shape[:-1], self.batch))
 
+    def alike(self, other: "Results") -> frozenset[str]:
+        """Return lines whose values are the same in another evaluation of the same cases; perhaps not all of them."""
+        quick = getattr(self.arrays, "alike", None)
+        found: frozenset[str] = quick(other.arrays) if quick is not None else frozenset()
+        return found
+
     def largest(self, lines: Sequence[Line]) -> list[float]:
         """Return for each line an amount that none of its values exceeds, nor its members together; 0 for none."""
         quick = getattr(self.arrays, "largest", None)

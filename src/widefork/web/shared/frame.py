@@ -1,8 +1,9 @@
 """The frame around every page: fork switcher, period lens, watch strip. Plain data for the templates."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import Answer, answer, monthly_series, period_of
 from widefork.core.axes import Grain, Month
@@ -92,7 +93,7 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
     model = snapshot.model
     case = model.case(address.case)
     pinned = [figure for figure in model.figures if figure.is_pinned]
-    answers = {figure.name: answer(figure, snapshot.results) for figure in pinned}
+    answers = {figure.name: answer_of(figure, snapshot) for figure in pinned}
     tips, height = _tips(snapshot, address, pinned[0] if pinned else None)
     return Frame(
         address.model_id,
@@ -108,14 +109,23 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
         pinned[0].label if pinned else "",
         height,
         tuple(_watched(figure, answers[figure.name], snapshot, before, address) for figure in pinned),
-        _lens(snapshot, address),
+        snapshot.carried.get(("lens", replace(address, since=None)), model.timeline, lambda: _lens(snapshot, address)),
         address.url(),
     )
 
 
+def answer_of(figure: Figure, snapshot: Snapshot) -> Answer:
+    """Return a figure's answer in every case, worked out once."""
+    return snapshot.kept(("answer", figure), lambda: answer(figure, snapshot.results))
+
+
+def _months_of(figure: Figure, snapshot: Snapshot) -> NDArray[np.float64]:
+    return snapshot.kept(("months", figure), lambda: monthly_series(figure, snapshot.results))
+
+
 def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[tuple[CaseTip, ...], float]:
     model = snapshot.model
-    amounts = answer(figure, snapshot.results).amounts if figure is not None else np.zeros(len(model.cases))
+    amounts = answer_of(figure, snapshot).amounts if figure is not None else np.zeros(len(model.cases))
     order = sorted(range(len(model.cases)), key=lambda i: -amounts[i] if np.isfinite(amounts[i]) else np.inf)
     gap = 54.0
     tips = []
@@ -163,14 +173,14 @@ def _watched(figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot
     was, moved, earlier = "", "", None
     if before is not None and address.case in before.case_names and figure.line in before.model.line_by_name:
         there = before.place(address.case)
-        old = float(answer(figure, before.results).amounts[there])
-        earlier = monthly_series(figure, before.results)[:, there]
+        old = float(answer_of(figure, before).amounts[there])
+        earlier = _months_of(figure, before)[:, there]
         was = formats.figure_text(figure, line, old)
         difference = formats.figure_difference(figure, line, value - old)
         same = value == old or (np.isnan(value) and np.isnan(old))
         moved = "no change" if same else difference or "changed"
         was = "" if same else was
-    series = monthly_series(figure, snapshot.results)[:, place]
+    series = _months_of(figure, snapshot)[:, place]
     month = found.months[place]
     marked = month.ordinal - period_of(figure, model.timeline).first.ordinal if month is not None else None
     return Watched(

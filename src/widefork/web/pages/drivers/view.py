@@ -15,7 +15,6 @@ from widefork.core.graph.model import Model
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey, Section
-from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
 from widefork.web.pages.drivers.sheet import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
 from widefork.web.shared import formats
@@ -126,6 +125,11 @@ class Builder:
             {} if view.before is None else view.before.kept(("columns", self.periods), dict),
             view.snapshot.kept(("columns", self.periods), dict),
         )
+        same_cases = view.before is not None and view.before.case_names == view.snapshot.case_names
+        self._alike: frozenset[str] = frozenset()
+        if same_cases and view.before is not None and view.before.model.dimensions == self.model.dimensions:
+            ratios = {line.name for line in self.model.lines if line.rollup.numerator or line.rollup.denominator}
+            self._alike = view.snapshot.results.alike(view.before.results) - ratios
         case = self.model.case(view.address.case)
         self.is_root = case.parent is None
         tried = self.model.sketch.changes if self.model.sketch and self.model.sketch.case == case.name else ()
@@ -182,11 +186,12 @@ class Builder:
 
     def longest(self, lines: list[Line]) -> int:
         """How many letters the longest figure of some lines takes at most, whichever months are shown."""
-        alike: dict[tuple[str, Look], tuple[float, Line]] = {}
+        alike: dict[tuple[object, ...], tuple[float, Line]] = {}
         for line, most in zip(lines, self.snapshot.results.largest(lines), strict=True):
-            known = alike.get((line.unit, line.look))
+            shown_as = (line.unit, line.look.decimals, line.look.scale)
+            known = alike.get(shown_as)
             if known is None or most > known[0]:
-                alike[line.unit, line.look] = (most, line)
+                alike[shown_as] = (most, line)
         return max((len(formats.line_cell(-most, line)) for most, line in alike.values()), default=0)
 
     def toggle(self, name: str) -> str:
@@ -346,7 +351,9 @@ class Builder:
         read = self._read[snapshot is self.snapshot]
         found = read.get((name, members))
         if found is None:
-            found = read[name, members] = roll_up(snapshot.results, name, self.periods, members)
+            earlier = self._read[0].get((name, members)) if name in self._alike else None
+            found = roll_up(snapshot.results, name, self.periods, members) if earlier is None else earlier
+            read[name, members] = found
         return found
 
     def values_before(self, line: Line, members: MemberKey) -> Values | None:
