@@ -41,7 +41,7 @@ prepare_environment() { # app | check
   .venv/bin/uv pip install -q --require-hashes --compile-bytecode -r "$lock" || return 1
   .venv/bin/uv pip install -q --no-deps -e . || return 1
   say "Compiling the calculation kernel (once; about half a minute) ..."
-  .venv/bin/python -m widefork.core.engine.warm_up || say "It cannot be compiled here; models are computed plainly."
+  .venv/bin/python -m widefork.core.engine.compile_kernel || say "It cannot be compiled here; models are computed plainly."
   echo "$wanted" >"$stamp"
 }
 

@@ -17,7 +17,8 @@ COMMANDS = (demo, serve, load, calc, check, explain, swings, solve, bridge, sche
 
 
 @click.group()
-def main() -> None:
+@click.option("--verbose", is_flag=True, help="Say which evaluator computes.")
+def main(verbose: bool) -> None:
     """Driver-based operating models with three statements that always tie."""
 
 

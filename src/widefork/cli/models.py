@@ -15,6 +15,7 @@ import click
 from widefork.core.analysis.idle import idle_changes
 from widefork.core.changes import Change
 from widefork.core.changes.words import read_change
+from widefork.core.engine import is_compiled, is_warm, warm_up
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
@@ -58,8 +59,18 @@ def read_model(path: Path) -> Model:
 
 
 def read_plan(path: Path) -> Plan:
-    """Return the compiled model in a file."""
+    """Return the compiled model in a file, with the machine loaded where it was compiled before."""
+    use_machine()
     return build_plan(read_model(path))
+
+
+def use_machine() -> None:
+    """Load the kernel a server or the set-up compiled; compiling it here would take longer than computing plainly."""
+    if is_compiled() and not is_warm():
+        warm_up()
+    context = click.get_current_context(silent=True)
+    if context is not None and context.find_root().params.get("verbose"):
+        click.echo("computed by the compiled kernel" if is_warm() else "computed plainly: no kernel is there", err=True)
 
 
 def changes_of(plan: Plan, case: str | None, phrases: Iterable[str]) -> tuple[Change, ...]:

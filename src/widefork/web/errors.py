@@ -5,7 +5,7 @@ from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from widefork.core.errors import UnknownName, WideforkError
-from widefork.store.errors import EditConflict
+from widefork.store.errors import EditConflict, StoreUnavailable
 from widefork.web.shared.context import sentence_of
 
 Reply = tuple[str, int, dict[str, str]]
@@ -35,6 +35,8 @@ def init_app(app: Flask) -> None:
 
 def _core_error(fault: WideforkError) -> Reply:
     status = 404 if isinstance(fault, UnknownName) and request.method == "GET" else 422
+    if isinstance(fault, StoreUnavailable):
+        status = 503
     if isinstance(fault, EditConflict):
         return _reply("shared/_conflict.html", 409, fault=fault)
     return _reply(
@@ -50,7 +52,7 @@ def _http_error(fault: HTTPException) -> Reply:
     sentences = {
         404: "There is nothing at this address. It may have been renamed or removed.",
         400: "The page is too old to send this. Reload it and try again; what you typed is still in the field.",
-        500: "Something went wrong on our side. Nothing was changed; try again.",
+        500: "Something went wrong on our side. Reload the page: it shows whether your edit is in.",
     }
     code = fault.code or 500
     if isinstance(fault, CSRFError):

@@ -3,7 +3,7 @@
 import pytest
 
 from tests.kit.small import calculated, given, plan_of
-from widefork.core.engine import evaluate, is_warm, lower, warm_up, with_machine
+from widefork.core.engine import evaluate, is_warm, lower, operations, warm_up, with_machine
 
 
 def plan():
@@ -28,7 +28,16 @@ def test_a_function_the_machine_does_not_know_is_answered_plainly(monkeypatch):
     assert unknown.shared["machine"] is None
 
 
+def test_code_compiled_for_other_operations_is_refused(monkeypatch):
+    kept = operations.digest()
+    operations.refuse_stale(kept)
+    monkeypatch.setattr(operations, "ROW_COUNTS", operations.ROW_COUNTS + 1)
+    assert operations.digest() != kept
+    with pytest.raises(RuntimeError, match="table of operations changed: write"):
+        operations.refuse_stale(kept)
+
+
 def test_warming_up_again_does_nothing(monkeypatch):
-    monkeypatch.setattr("widefork.core.engine.warm_up.run_everything", lambda: pytest.fail("compiled twice"))
+    monkeypatch.setattr("widefork.core.engine.compile_kernel.compile_kernel", lambda: pytest.fail("compiled twice"))
     warm_up()
     assert is_warm()

@@ -4,6 +4,6 @@ Loading the compiled kernel takes a second or two, so nothing does it unasked: `
 server. Both ways give the same values; the plain one is the machine's referee.
 """
 
-from widefork.core.engine.dispatch import evaluate, is_warm, warm_up, with_machine
+from widefork.core.engine.dispatch import evaluate, is_compiled, is_warm, warm_up, with_machine
 
-__all__ = ["evaluate", "is_warm", "warm_up", "with_machine"]
+__all__ = ["evaluate", "is_compiled", "is_warm", "warm_up", "with_machine"]

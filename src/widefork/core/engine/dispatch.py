@@ -1,6 +1,8 @@
 """The one way to evaluate a plan: by the machine, or plainly while that is not there."""
 
+import sys
 from collections.abc import Sequence
+from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
@@ -50,13 +52,21 @@ def is_warm() -> bool:
     return bool(_warm)
 
 
+def is_compiled() -> bool:
+    """Return whether an earlier run left the compiled kernel, so that it only needs to be loaded."""
+    version = f"py{sys.version_info.major}{sys.version_info.minor}"
+    source = Path(__file__).with_name("kernel.py")
+    kept = (source.parent / "__pycache__").glob(f"kernel.run-*.{version}.nbi")
+    return any(found.stat().st_mtime >= source.stat().st_mtime for found in kept)
+
+
 def warm_up() -> None:
     """Load the machine and run it once, so that it is compiled; a few seconds the first time on a machine."""
-    from widefork.core.engine.warm_up import run_everything
+    from widefork.core.engine.compile_kernel import compile_kernel
 
     with _lock:
         if not _warm:
-            run_everything()
+            compile_kernel()
             _warm.append(True)
 
 

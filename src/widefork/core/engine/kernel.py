@@ -9,7 +9,9 @@ so it is copied, never made anew; comparisons and choices pass it on explicitly,
 import numpy as np
 from numba import njit
 
-from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op
+from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op, refuse_stale
+
+refuse_stale("49031a8ebb0c")
 
 COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
     int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)

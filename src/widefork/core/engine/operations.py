@@ -5,14 +5,11 @@ table of error values (-1 when it cannot fail).
 """
 
 from enum import IntEnum
+from hashlib import sha256
 
 import numpy as np
 
 COLUMNS = 8
-
-
-# These numbers are compiled into the kernel, and its cache knows of changes to its own file only: when they change,
-# kernel.py and reach.py must be saved anew.
 
 
 class Op(IntEnum):
@@ -86,3 +83,20 @@ CAN_FAIL = frozenset({Op.DIVIDE, Op.POWER, Op.MONTHLY_SHARE, Op.LEVEL_PAYMENT})
 
 VECTOR, STEPPED, SOLVED = 0, 1, 2
 """Kinds of sections: all months at once; month by month; month by month, each until it settles."""
+
+
+def digest() -> str:
+    """Return a short text that stands for all of the above, which is compiled into the kernel."""
+    table = [(op.name, int(op), int(ROW_COUNTS[op]), op in CAN_FAIL) for op in Op]
+    return sha256(repr((table, COLUMNS, VECTOR, STEPPED, SOLVED)).encode()).hexdigest()[:12]
+
+
+def refuse_stale(compiled_for: str) -> None:
+    """Refuse to load code written for another table: its cache knows of changes to its own file only.
+
+    Raises
+    ------
+    RuntimeError: says what to write there, which makes that file another one, and so compiled anew.
+    """
+    if compiled_for != digest():
+        raise RuntimeError(f"The table of operations changed: write {digest()!r} where {compiled_for!r} stands.")

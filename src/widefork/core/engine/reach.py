@@ -3,7 +3,9 @@
 import numpy as np
 from numba import njit
 
-from widefork.core.engine.operations import VECTOR, Op
+from widefork.core.engine.operations import VECTOR, Op, refuse_stale
+
+refuse_stale("49031a8ebb0c")
 
 IS_VECTOR, WHOLE_PARTS = int(VECTOR), int(Op.WHOLE_PARTS)
 

@@ -10,7 +10,7 @@ from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
 
 
-def run_everything() -> None:
+def compile_kernel() -> None:
     """Evaluate a two-line model whole, and as a batch that rides on it."""
     lines = (
         Line("given", "Given", section="all", rules={(): read_rule(RULES, 1)}),
@@ -30,4 +30,4 @@ def run_everything() -> None:
 
 
 if __name__ == "__main__":
-    run_everything()
+    compile_kernel()
