@@ -27,7 +27,7 @@ class Clerk(threading.Thread):
 
     def __init__(self, address, place, until):
         super().__init__()
-        self.person, self.until, self.luck = Person(address, f"Person {place}"), until, Random(place)
+        self.person, self.until, self.luck = Person(address, f"Person{place}"), until, Random(place)
         self.line = LINES[place % len(LINES)]
         self.month = str(Month(2027, 1).plus(place // len(LINES)))
         self.taken, self.faults, self.value, self.made = [], [], None, []

@@ -31,7 +31,7 @@ def serving(app):
         yield f"http://127.0.0.1:{server.effective_port}"
     finally:
         server.close()
-        thread.join(5)
+        thread.join(0.2)  # its loop may sleep on; it is a daemon, and nothing reaches it any more
 
 
 @contextmanager

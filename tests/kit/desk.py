@@ -78,7 +78,8 @@ def demo_workspace(folder: Path) -> Workspace:
 
 
 @cache
-def _application() -> Flask:
+def demo_application() -> Flask:
+    """Return the process's application; see ``demo_app``."""
     app = create_app(Path(tempfile.mkdtemp(dir=_kept_folder().name)))
     app.test_client_class = Client
     return app
@@ -86,7 +87,7 @@ def _application() -> Flask:
 
 def demo_app(folder: Path) -> Flask:
     """Return the process's application, laid on a demo of its own; pages already read stay compiled."""
-    app = _application()
+    app = demo_application()
     app.extensions["workspace"] = demo_workspace(folder)
     app.config["WTF_CSRF_ENABLED"] = True
     return app

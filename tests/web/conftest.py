@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import sync_playwright
 
 from tests.kit.browser import ARGUMENTS, CHROMIUM, serving, watched_page
-from tests.kit.desk import Client, demo_app, demo_workspace
+from tests.kit.desk import Client, demo_app, demo_application, demo_workspace
 from widefork.web.app import create_app
 
 
@@ -37,12 +37,18 @@ def reader(reading_app):
     return reading_app.test_client()
 
 
-@pytest.fixture
-def address(app, request):
-    with serving(app) as found:
+@pytest.fixture(scope="session")
+def application_address():
+    """Where the process's application is served, whichever desk it is laid on."""
+    with serving(demo_application()) as found:
         yield found
-        if "page" in request.fixturenames:  # what it still waits for must not find the server gone
-            request.getfixturevalue("page").goto("about:blank")
+
+
+@pytest.fixture
+def address(app, application_address, request):
+    yield application_address
+    if "page" in request.fixturenames:  # what it still waits for must not find the desk cleared
+        request.getfixturevalue("page").goto("about:blank")
 
 
 @pytest.fixture(scope="session")
