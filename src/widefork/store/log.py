@@ -91,8 +91,8 @@ def latest_undo_of(session: Session, edit_id: int) -> int:
     return int(session.exec(query.limit(1)).one() or 0)
 
 
-def write_entry(session: Session, edit: Edit, person: str, revision: int, **links: int | None) -> int:
-    """Write an edit and what it did to each row; return its id."""
+def write_entry(session: Session, edit: Edit, person: str, revision: int, **links: int | None) -> tuple[int, str]:
+    """Write an edit and what it did to each row; return its id, and when it was made."""
     made_at = datetime.now(UTC).isoformat(timespec="seconds")
     entry: dict[str, Any] = {"subject": edit.subject, "sentence": edit.sentence, "made_at": made_at, **links}
     row = EditRow(model_id=edit.model_id, revision=revision, person=person, **entry)
@@ -103,7 +103,7 @@ def write_entry(session: Session, edit: Edit, person: str, revision: int, **link
         item.edit_id = edit_id
         session.add(item)
     session.flush()
-    return edit_id
+    return edit_id, made_at
 
 
 def _entry(row: EditRow) -> LogEntry:

@@ -61,6 +61,7 @@ class OpenModel:
         model = self.builder.build()
         self.stored = Stored(rows.model_id, model, rows.frame.revision, build_plan(model, earlier))
         self.stacks: dict[str, Stacks] = {}
+        self.latest: LogEntry | None = None
 
     @property
     def plan(self) -> Plan:
@@ -194,6 +195,13 @@ class ModelStore:
         with Session(self._reading) as session:
             return log.entries(session, model_id, limit)
 
+    def latest(self, model_id: int) -> LogEntry | None:
+        """Return the latest edit; None where there is none."""
+        known = self._open.get(model_id)
+        if known is not None and known.latest is not None and known.latest.revision == self.revision(model_id):
+            return known.latest
+        return next(iter(self.log(model_id, 1)), None)
+
     def latest_on_line(self, model_id: int, line: str) -> LogEntry | None:
         """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""
         with Session(self._reading) as session:
@@ -246,7 +254,7 @@ class ModelStore:
                     plan = build_plan(model, opened.plan)
                     check_problems(plan)
                     self._read_stacks(opened, person)
-                    edit_id = self._write(opened, edit, person, links)
+                    edit_id, made_at = self._write(opened, edit, person, links)
                 except _Overtaken:
                     edit.take_back()
                     self._open.pop(model_id, None)
@@ -257,12 +265,16 @@ class ModelStore:
                 revision = opened.rows.frame.revision = opened.stored.revision + 1
                 done = Done(edit_id, edit.subject, edit.sentence)
                 opened.stacks[person] = opened.stacks[person].with_edit(done, **links)
+                opened.latest = LogEntry(revision, person, made_at, edit.sentence)
                 opened.stored = Stored(model_id, model, revision, plan)
                 return revision
         raise UndoRefused("Too many others are writing at once. Nothing was changed; try again.")
 
-    def _write(self, opened: OpenModel, edit: Edit, person: str, links: dict[str, int | None]) -> int:
-        """Write the rows an edit touched and its entry in the log, if the model still stands where it was read."""
+    def _write(self, opened: OpenModel, edit: Edit, person: str, links: dict[str, int | None]) -> tuple[int, str]:
+        """Write the rows an edit touched and its entry in the log, if the model still stands where it was read.
+
+        Returns the entry's id, and when it was made.
+        """
         revision = opened.stored.revision
         frame = ModelRow.__table__  # type: ignore[attr-defined]
         with self.writer.transaction() as session:

@@ -76,9 +76,12 @@ class Stacked(Mapping[str, Values]):
 
     def largest(self, names: Sequence[str]) -> Values:
         """Return an amount for each line that none of its values exceeds, nor its rows together."""
-        by_row = np.zeros(self.program.row_count)
-        for slab in self.slabs:
-            np.fmax(by_row, np.fmax.reduce(np.abs(slab), axis=1), out=by_row)
         known = [self.program.lines[name] for name in names]
-        ends = [end for found in known for end in (found.first, found.first + found.count)]
-        return np.add.reduceat(np.append(by_row, 0.0), ends)[::2] if ends else np.zeros(0)
+        if not known:
+            return np.zeros(0)
+        rows = np.concatenate([np.arange(found.first, found.first + found.count) for found in known])
+        by_row = np.zeros(rows.size)
+        for slab in self.slabs:
+            np.fmax(by_row, np.fmax.reduce(np.abs(slab[rows]), axis=1), out=by_row)
+        starts = np.cumsum([0, *(found.count for found in known[:-1])])
+        return np.add.reduceat(by_row, starts)

@@ -81,7 +81,7 @@ def render_page(view: View, template: str, **values: object) -> str:
     if view.sketch is not None:
         undo, redo = (next(reversed(stack), None) for stack in (view.sketch.sentences, view.sketch.undone))
     frame = build_frame(view.snapshot, view.before, view.address)
-    latest = store().log(view.address.model_id, 1) if view.before is not None and view.sketch is None else ()
+    is_just_edited = view.before is not None and view.sketch is None
     page = render_template(
         template,
         frame=frame,
@@ -89,7 +89,7 @@ def render_page(view: View, template: str, **values: object) -> str:
         page_name=view.address.page,
         undo_sentence=undo,
         redo_sentence=redo,
-        latest=latest[0] if latest else None,
+        latest=store().latest(view.address.model_id) if is_just_edited else None,
         sketch=view.sketch,
         sketch_case=view.snapshot.model.case(view.sketch.case).label if view.sketch else "",
         **values,

@@ -9,6 +9,7 @@ import re
 from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 from secrets import token_hex
 from threading import Lock
 
@@ -17,6 +18,7 @@ from markupsafe import escape
 MARK = re.compile(r"<!--part:([^\s>]+)-->|<!--/part-->")
 ROW = re.compile(r'<tr id="([^"]+)".*?</tr>', re.DOTALL)
 PAGES_REMEMBERED = 400
+TEXTS_KEPT = 600
 SHOWN = "shown-token"
 """Stands in a page where its own token goes."""
 
@@ -53,7 +55,12 @@ def read_parts(page: str) -> Part:
 
     def take(text: str) -> None:
         pieces[-1].append(text)
-        frames[-1].append(_without_rows(text, stack[-1]))
+        frame, rows = _rows_apart(text)
+        if rows.keys() & stack[-1].rows.keys():
+            frame = text  # an id that comes twice: these stay where they are
+        else:
+            stack[-1].rows |= rows
+        frames[-1].append(frame)
 
     for mark in MARK.finditer(page):
         take(page[at : mark.start()])
@@ -74,16 +81,18 @@ def read_parts(page: str) -> Part:
     return root
 
 
-def _without_rows(text: str, part: Part) -> str:
-    """Text with its rows taken out and kept in their part; a row whose id comes twice stays where it is."""
+@lru_cache(maxsize=TEXTS_KEPT)
+def _rows_apart(text: str) -> tuple[str, dict[str, str]]:
+    """Text with its rows taken out, and the rows; one whose id comes twice stays where it is. Most texts come again."""
+    rows: dict[str, str] = {}
 
     def take(found: re.Match[str]) -> str:
-        if found[1] in part.rows:
+        if found[1] in rows:
             return found[0]
-        part.rows[found[1]] = found[0]
+        rows[found[1]] = found[0]
         return f"<!--{found[1]}-->"
 
-    return ROW.sub(take, text)
+    return ROW.sub(take, text), rows
 
 
 def _all_parts(part: Part) -> Iterator[Part]:

@@ -186,13 +186,17 @@ class Builder:
 
     def longest(self, lines: list[Line]) -> int:
         """How many letters the longest figure of some lines takes at most, whichever months are shown."""
-        alike: dict[tuple[object, ...], tuple[float, Line]] = {}
-        for line, most in zip(lines, self.snapshot.results.largest(lines), strict=True):
-            shown_as = (line.unit, line.look.decimals, line.look.scale)
-            known = alike.get(shown_as)
-            if known is None or most > known[0]:
-                alike[shown_as] = (most, line)
-        return max((len(formats.line_cell(-most, line)) for most, line in alike.values()), default=0)
+        before: dict[str, tuple[Line, int]] = self.view.before.kept("letters", dict) if self.view.before else {}
+        found: dict[str, tuple[Line, int]] = self.snapshot.kept("letters", dict)
+        if not found:
+            found |= {
+                line.name: before[line.name] for line in lines
+                if line.name in self._alike and line.name in before and before[line.name][0] is line
+            }  # fmt: skip
+            left = [line for line in lines if line.name not in found]
+            for line, most in zip(left, self.snapshot.results.largest(left), strict=True):
+                found[line.name] = (line, len(formats.line_cell(-most, line)))
+        return max((letters for _, letters in found.values()), default=0)
 
     def toggle(self, name: str) -> str:
         """The address with a line or schedule opened, or folded again."""
