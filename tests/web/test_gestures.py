@@ -290,3 +290,14 @@ def test_a_sketch_is_kept_under_a_name_only(client, way, label):
     assert "Give it a name of 1 to 40 letters" in reply.text
     assert reply.headers["HX-Retarget"] == "#keep-message"
     assert "Sketch in Worst" in client.get("/m/1/drivers?case=worst").text
+
+
+def test_a_relative_edit_rides_on_what_somebody_else_made_of_other_cells_meanwhile(client):
+    client.set_cookie("person", "Okan")
+    done(client, rows=[("rent", "")], months=["2027-05"], value="10000", reach="only")
+    client.set_cookie("person", "Ines")
+    stale = gesture(rows=[("rent", "")], months=["2027-04"], value="+10 %", seen="0", reach="only")
+    assert client.post("/m/1/drivers/cells", data=stale).status_code == 303
+    assert months_of(client, "rent", first="2027-04", count=2)[1] == 10000
+    stale = gesture(rows=[("rent", "")], months=["2027-04", "2027-05"], value="+10 %", seen="0", reach="only")
+    assert client.post("/m/1/drivers/cells", data=stale).status_code == 409

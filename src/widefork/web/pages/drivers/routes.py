@@ -16,6 +16,7 @@ from widefork.web.pages.drivers.sheet import Asked
 from widefork.web.pages.drivers.view import UNJUSTIFIED, build, build_section
 from widefork.web.shared import formats
 from widefork.web.shared.context import (
+    View,
     change_values,
     make_edit,
     open_view,
@@ -85,15 +86,21 @@ def open_cell(model_id: int) -> str:
 
 @BLUEPRINT.post("/m/<int:model_id>/drivers/cells")
 def change(model_id: int) -> Response:
-    """Make one gesture on the sheet, whatever number of cells it is about."""
-    view = open_view(model_id, "drivers")
+    """Make one gesture on the sheet, whatever number of cells it is about.
+
+    What it comes to is found in the model's turn, on the latest values: being second is no fault, unless it is about
+    the same cells.
+    """
     form = request.form
-    case = view.snapshot.model.case(form.get("case", "")).name
-    refuse_other_case(view, case)
-    planned = plan_gesture(view, case, read_gesture(form.get("gesture", "")), bool(form.get("unlocked")))
-    if view.sketch is not None:
-        return change_values(view, case, planned.changes, planned.sentence)
-    return make_edit(model_id, together(_edits(case, planned), planned.sentence))
+    gesture = read_gesture(form.get("gesture", ""))
+    with store().turn(model_id):
+        view = open_view(model_id, "drivers")
+        case = view.snapshot.model.case(form.get("case", "")).name
+        refuse_other_case(view, case)
+        planned = plan_gesture(view, case, gesture, bool(form.get("unlocked")))
+        if view.sketch is not None:
+            return change_values(view, case, planned.changes, planned.sentence)
+        return make_edit(model_id, together(_edits(case, planned), planned.sentence))
 
 
 def _edits(case: str, planned: Planned) -> list[Apply]:
@@ -105,7 +112,11 @@ def _edits(case: str, planned: Planned) -> list[Apply]:
 @BLUEPRINT.post("/m/<int:model_id>/drivers/rule")
 def change_rule(model_id: int) -> Response:
     """Give a row another rule, said in words or in a form. In a case of its own it becomes changes of that case."""
-    view = open_view(model_id, "drivers")
+    with store().turn(model_id):
+        return _change_rule(open_view(model_id, "drivers"))
+
+
+def _change_rule(view: View) -> Response:
     form = request.form
     model = view.snapshot.model
     line, case = model.line(form.get("line", "")), model.case(form.get("case", ""))
@@ -121,7 +132,7 @@ def change_rule(model_id: int) -> Response:
     words = rule.words(lambda value: formats.amount(value, line.unit))
     sentence = f"{label_of(line, members)}: {words[:120]} in {case.label}"
     if case.parent is None and view.sketch is None:
-        return make_edit(model_id, set_rule(line.name, members, rule, sentence))
+        return make_edit(view.address.model_id, set_rule(line.name, members, rule, sentence))
     refuse_other_case(view, case.name)
     wanted = rule.values(model.timeline)
     keys = [members] if members or not line.dimensions else list(model.keys_of(line))

@@ -73,7 +73,13 @@ function put(box) {
   field.style.width = `${width}px`;
 }
 
+// Somebody who types on at once does not read what stands under the cell, and need not wait for it.
+const A_MOMENT = 150;
+
 async function tell(chosen, isEditable) {
+  const opened = byId("entry");
+  await new Promise((goOn) => setTimeout(goOn, A_MOMENT));
+  if (!opened.isConnected) return;
   const row = rowOf(cell);
   const month = chosen.months[0];
   const unlocked = byId("sheet").dataset.unlocked;
