@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from itertools import groupby
 from threading import Lock, RLock
 from typing import Any
+from weakref import WeakValueDictionary
 
 from sqlalchemy import Engine, Table, update
 from sqlalchemy.exc import IntegrityError
@@ -79,14 +80,16 @@ class ModelStore:
         self.shelf = Shelf(engine, self.writer)
         self._ids = Ids()
         self._open: dict[int, OpenModel] = {}
-        self._turns: dict[int, RLock] = {}
+        self._turns: WeakValueDictionary[int, Any] = WeakValueDictionary()
         self._lock = Lock()
 
     @contextmanager
     def turn(self, model_id: int) -> Iterator[None]:
         """Have a model to oneself for writing: writers of one model stand in a queue, all others are not held up."""
         with self._lock:
-            turn = self._turns.setdefault(model_id, RLock())
+            turn = self._turns.get(model_id)
+            if turn is None:
+                turn = self._turns[model_id] = RLock()
         with turn:
             yield
 
