@@ -1,6 +1,7 @@
 """Every page by plain HTTP: shows, stays bookmarkable, takes bad input in words, and gives nothing away."""
 
 import re
+import sqlite3
 
 import pytest
 from flask import url_for
@@ -180,6 +181,20 @@ def test_a_division_by_zero_is_named_and_every_page_goes_on(client, name):
     assert not re.search(r'="[^"]*\bnan\b', reply.text)
     roots = text_of(client.get("/m/1/roots?line=cash_after_overdraft&start=2026-08", headers=PANEL))
     assert "it begins at Marketing cost in Jan 26, where something is divided by 0" in roots
+
+
+def test_a_data_file_that_cannot_be_written_is_said_with_a_503_and_the_edit_can_be_sent_again(client, monkeypatch):
+    stranger = sqlite3.connect(client.store.engine.url.database, isolation_level=None)
+    monkeypatch.setattr("widefork.store.writing.PAUSES", ())
+    with client.store.engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA busy_timeout=20")
+    stranger.execute("BEGIN IMMEDIATE")
+    reply = client.post("/m/1/drivers/cells", data=CELL, headers=HTMX)
+    stranger.rollback()
+    stranger.close()
+    assert reply.status_code == 503
+    assert "Another program holds the data file" in reply.text
+    assert client.post("/m/1/drivers/cells", data=CELL, headers=HTMX).status_code == 303
 
 
 def test_somebody_elses_edit_is_shown_beside_mine_to_choose(client):
