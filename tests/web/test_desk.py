@@ -270,3 +270,34 @@ def test_the_frame_by_hand(page, address):
     expect(page.locator("#latest-sentence")).to_contain_text("Lab analyst ramp: now 0 %")
     page.keyboard.press("Control+z")
     expect(page.locator("#latest-sentence")).to_contain_text("took back")
+
+
+SHOWN = """() => [...document.querySelectorAll("#spine, #head, #sheet tr[id], #watch")].map((part) => [
+  part.id, part.textContent.replace(/\\s+/g, " "), part.querySelectorAll("*").length,
+  [...part.querySelectorAll("td.figure")].map((cell) => `${cell.id} ${cell.dataset.v} ${cell.title}`),
+])"""
+
+
+def test_after_edits_and_visits_the_page_is_the_one_a_reload_shows(page, address):
+    page.goto(f"{address}/m/1/drivers?case=worst&open=kit_price&from=2026-11&to=2027-09")
+    latest = page.locator("#latest-sentence")
+    for line, member, month, typed, said in (
+        ("kit_price", "Coast", "2027-02", "61.5", "61.50"), ("rent", "", "2027-01", "+10 %", "Rent"),
+        ("kit_price", "Valley", "2027-05", "44.25", "44.25"),
+    ):  # fmt: skip
+        cell(page, line, month, member).click()
+        page.keyboard.type(typed)
+        page.keyboard.press("Enter")
+        expect(latest).to_contain_text(said)
+    page.keyboard.press("Control+z")
+    expect(latest).to_contain_text("took back")
+    page.locator("#shape-rent").click()
+    expect(page.locator("#shape-phrase")).to_be_visible()
+    page.get_by_role("link", name="close", exact=True).click()
+    expect(page.locator("#shape-phrase")).to_have_count(0)
+    patched = {part[0]: part for part in page.evaluate(SHOWN)}
+    page.reload()
+    fresh = {part[0]: part for part in page.evaluate(SHOWN)}
+    both = patched.keys() & fresh.keys()  # sections further down come when they are scrolled to
+    assert len(both) > 40
+    assert [patched[name] for name in both] == [fresh[name] for name in both]
