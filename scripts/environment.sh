@@ -7,12 +7,12 @@ say() { printf '%s\n' "$*" >&2; }
 find_python() {
   local candidate
   for candidate in python3.11 python3.12 python3.13 python3; do
-    if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
+    if "$candidate" -c 'import sys; sys.exit(not (3, 11) <= sys.version_info < (3, 14))' 2>/dev/null; then
       command -v "$candidate"
       return
     fi
   done
-  say "Wide Fork needs Python 3.11 or newer; none was found. On Debian: apt-get install python3 python3-venv"
+  say "Wide Fork needs Python 3.11, 3.12 or 3.13; none was found. On Debian: apt-get install python3 python3-venv"
   return 1
 }
 
@@ -40,8 +40,10 @@ prepare_environment() { # app | check
   .venv/bin/python -m pip install -q --disable-pip-version-check "uv==$UV_VERSION" || return 1
   .venv/bin/uv pip install -q --require-hashes --compile-bytecode -r "$lock" || return 1
   .venv/bin/uv pip install -q --no-deps -e . || return 1
-  say "Compiling the calculation kernel (once; about half a minute) ..."
-  .venv/bin/python -m widefork.core.engine.compile_kernel || say "It cannot be compiled here; models are computed plainly."
+  if [ "$1" != app ]; then # the application compiles it beside its first requests
+    say "Compiling the calculation kernel (once; about half a minute) ..."
+    .venv/bin/python -m widefork.core.engine.compile_kernel || say "It cannot be compiled; models are computed plainly."
+  fi
   echo "$wanted" >"$stamp"
 }
 

@@ -7,7 +7,7 @@ from threading import Thread
 import click
 import waitress
 
-from widefork.core.engine import warm_up
+from widefork.core.engine import is_compiled, warm_up
 from widefork.web.app import create_app
 
 HOST, PORT, THREADS = "127.0.0.1", 8400, 8
@@ -43,8 +43,13 @@ def run_server(data: Path, port: int) -> None:
 
 def _load_machine() -> None:
     """Load the machine beside the first requests; until it is there, and where it cannot be, models compute plainly."""
+    is_first = not is_compiled()
+    if is_first:
+        click.echo("Compiling the calculation kernel, once; models are computed plainly until it is there ...")
     try:
         warm_up()
+        if is_first:
+            click.echo("The kernel is there.")
     except Exception as fault:  # whatever keeps a compiler from working must not keep the server from it
         click.echo(f"The calculation kernel cannot be loaded ({fault}); models are computed plainly.", err=True)
 
