@@ -17,6 +17,9 @@ from click.testing import CliRunner
 from tests.kit.gestures import gesture
 from widefork.cli.main import main
 from widefork.demo import demo_text
+from widefork.store.database import open_database
+from widefork.store.model_store import ModelStore
+from widefork.web.app import create_app
 
 
 def free_port():
@@ -65,6 +68,45 @@ def test_an_acknowledged_edit_survives_the_server_being_killed(tmp_path):
         assert "9,999" in browser.open(f"{address}/m/1/drivers?focus=rent").read().decode()
 
 
+def test_after_a_stop_the_main_file_alone_holds_what_was_acknowledged(tmp_path):
+    browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    with running(tmp_path / "served") as (process, address):
+        page = browser.open(f"{address}/m/1/drivers").read().decode()
+        token = re.search(r'"X-CSRFToken": "([^"]+)"', page)[1]
+        edit = gesture(rows=[("rent", "")], months=["2026-09"], value="9999", reach="on", csrf_token=token)
+        browser.open(f"{address}/m/1/drivers/cells", urllib.parse.urlencode(edit).encode())
+        result = CliRunner().invoke(main, ["backup", str(tmp_path / "kept.db"), "--data", str(tmp_path / "served")])
+        assert "Backed up to" in result.output
+        process.send_signal(signal.SIGTERM)
+        assert process.wait(20) == 0
+    (tmp_path / "copied").mkdir()
+    (tmp_path / "copied" / "widefork.db").write_bytes((tmp_path / "served" / "widefork.db").read_bytes())
+    for folder in (tmp_path / "copied", tmp_path / "restored"):
+        if folder.name == "restored":
+            done = CliRunner().invoke(main, ["restore", str(tmp_path / "kept.db"), "--data", str(folder)])
+            assert "Restored from" in done.output
+        model = ModelStore(open_database(folder / "widefork.db")).load(1).model
+        assert model.line("rent").rules[()].values(model.timeline)[8] == 9999
+
+
+def test_a_key_that_is_none_is_replaced_and_a_good_one_kept(tmp_path):
+    create_app(tmp_path)
+    good = (tmp_path / "secret.key").read_text()
+    create_app(tmp_path)
+    assert (tmp_path / "secret.key").read_text() == good
+    for bad in ("", "short", "\x00" * 64):
+        (tmp_path / "secret.key").write_text(bad)
+        assert len(create_app(tmp_path).config["SECRET_KEY"]) == 64
+        assert (tmp_path / "secret.key").stat().st_mode & 0o777 == 0o600
+
+
+def test_a_folder_that_cannot_be_is_said_without_a_traceback(tmp_path):
+    (tmp_path / "file").write_text("")
+    result = CliRunner().invoke(main, ["serve", "--data", str(tmp_path / "file" / "x"), "--port", str(free_port())])
+    assert result.exit_code == 2
+    assert "Choose another folder" in result.output
+
+
 def test_a_taken_port_is_said_before_anything_else(tmp_path):
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
@@ -77,7 +119,7 @@ def test_a_taken_port_is_said_before_anything_else(tmp_path):
 
 
 def test_fresh_says_what_it_removes(tmp_path, monkeypatch):
-    monkeypatch.setattr("widefork.cli.demo.run_server", lambda data, port: None)
+    monkeypatch.setattr("widefork.cli.demo.run_server", lambda *_: None)
     first = CliRunner().invoke(main, ["demo", "--data", str(tmp_path), "--port", str(free_port())])
     assert "Loaded Quillmere Water Labs" in first.output
     second = CliRunner().invoke(main, ["demo", "--data", str(tmp_path), "--port", str(free_port())])

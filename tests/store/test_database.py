@@ -1,6 +1,9 @@
 """The database: its migrations make what the tables say, and edits from several threads all arrive."""
 
+import sqlite3
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
+from pathlib import Path
 
 import pytest
 from alembic.autogenerate import compare_metadata
@@ -11,7 +14,8 @@ from sqlmodel import Session, SQLModel
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.store import edits, tables
-from widefork.store.database import open_database
+from widefork.store.database import back_up, bring_together, connect, open_database, restore
+from widefork.store.errors import StoreUnavailable
 from widefork.store.model_store import ModelStore
 
 SEPTEMBER = Month(2026, 9)
@@ -34,6 +38,55 @@ def test_opening_again_keeps_what_is_there_and_the_settings_hold(tmp_path, demo_
             for name in ("journal_mode", "foreign_keys", "synchronous")
         }
     assert pragmas == {"journal_mode": "wal", "foreign_keys": 1, "synchronous": 2}
+
+
+def test_the_file_and_its_folder_are_for_their_owner_alone(tmp_path):
+    open_database(tmp_path / "own" / "models.db").dispose()
+    assert (tmp_path / "own").stat().st_mode & 0o777 == 0o700
+    assert (tmp_path / "own" / "models.db").stat().st_mode & 0o777 == 0o600
+
+
+def test_a_file_that_cannot_be_opened_is_said_in_a_sentence(tmp_path, store):
+    (tmp_path / "file").write_text("not a folder")
+    with pytest.raises(StoreUnavailable, match=r"cannot be made: .*Choose another folder"):
+        open_database(tmp_path / "file" / "models.db")
+    (tmp_path / "text.db").write_text("no database at all, but long enough to be taken for one" * 40)
+    with pytest.raises(StoreUnavailable, match="is no database, or is damaged"):
+        open_database(tmp_path / "text.db")
+    with closing(sqlite3.connect(store.engine.url.database)) as connection:
+        connection.execute("UPDATE alembic_version SET version_num = '9999'")
+        connection.commit()
+    with pytest.raises(StoreUnavailable, match="made by a newer version"):
+        open_database(Path(store.engine.url.database))
+
+
+def test_a_backup_taken_while_it_is_open_is_whole_and_is_put_back(tmp_path, store):
+    path, kept = Path(store.engine.url.database), tmp_path / "kept.db"
+    store.edit(1, "Ines", 0, edits.change_model("renamed", name="Before"))
+    back_up(path, kept)
+    store.edit(1, "Ines", 1, edits.change_model("renamed", name="After"))
+    assert ModelStore(connect(kept)).load(1).model.name == "Before"
+    store.engine.dispose()
+    restore(kept, path)
+    again = ModelStore(open_database(path))
+    assert again.load(1).model.name == "Before"
+    assert [entry.sentence for entry in again.log(1)] == ["renamed"]
+    with pytest.raises(StoreUnavailable, match="There is no database"):
+        back_up(tmp_path / "nothing.db", tmp_path / "copy.db")
+    (tmp_path / "text.db").write_text("no database" * 200)
+    with pytest.raises(StoreUnavailable, match="holds no models of this application"):
+        restore(tmp_path / "text.db", path)
+    assert ModelStore(open_database(path)).load(1).model.name == "Before"
+
+
+def test_the_main_file_alone_holds_everything_once_brought_together(tmp_path, store):
+    store.edit(1, "Ines", 0, edits.change_model("renamed", name="Whole"))
+    path = Path(store.engine.url.database)
+    bring_together(store.engine)
+    (tmp_path / "alone").mkdir()
+    alone = tmp_path / "alone" / "copy.db"
+    alone.write_bytes(path.read_bytes())
+    assert ModelStore(connect(alone)).load(1).model.name == "Whole"
 
 
 @pytest.mark.parametrize("target", [{}, {"line_id": 1, "part": "cash"}, {"schedule_id": 1}])

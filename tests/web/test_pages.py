@@ -74,6 +74,21 @@ def test_no_write_is_taken_without_its_token(app):
         assert "Reload it and try again" in reply.text
 
 
+@pytest.mark.parametrize("name", ["evil.example", "evil.example:8400", "127.0.0.1.evil.example"])
+def test_a_name_the_server_does_not_answer_to_is_refused(client, name):
+    reply = client.get("/m/1/lookout", headers={"Host": name})
+    assert reply.status_code == 400
+    assert f"--allow-host {name.split(':')[0]}" in reply.text
+    assert client.get("/m/1/lookout", headers={"Host": "127.0.0.1:8400"}).status_code == 200
+
+
+def test_a_page_of_another_site_may_not_write(client):
+    assert client.post("/m/1/drivers/cells", data=CELL, headers={"Origin": "https://evil.example"}).status_code == 403
+    assert client.post("/m/1/drivers/cells", data=CELL, headers={"Origin": "null"}).status_code == 403
+    assert client.revision() == 0
+    assert client.post("/m/1/drivers/cells", data=CELL, headers={"Origin": "http://localhost"}).status_code == 303
+
+
 def test_an_edit_returns_to_its_page_and_shows_what_moved(client):
     reply = client.post("/m/1/drivers/cells", data=CELL)
     assert reply.status_code == 303

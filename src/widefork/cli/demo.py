@@ -4,7 +4,8 @@ from pathlib import Path
 
 import click
 
-from widefork.cli.serve import data_option, port_option, refuse_taken, run_server
+from widefork.cli.models import in_one_sentence
+from widefork.cli.serve import data_option, host_option, port_option, refuse_taken, run_server
 from widefork.demo import DEMO_MODELS, build_demo
 from widefork.store.database import open_database
 from widefork.store.model_store import ModelStore
@@ -16,8 +17,10 @@ LEFTOVERS = (DATABASE_FILE, f"{DATABASE_FILE}-wal", f"{DATABASE_FILE}-shm", SECR
 @click.command()
 @data_option
 @port_option
+@host_option
 @click.option("--fresh", is_flag=True, help="Start over: removes the models in the folder, your edits included.")
-def demo(data: Path, port: int, fresh: bool) -> None:
+@in_one_sentence
+def demo(data: Path, port: int, hosts: tuple[str, ...], fresh: bool) -> None:
     """Serve the demo company, loading it where there is no model yet."""
     refuse_taken(port)
     if fresh:
@@ -31,4 +34,4 @@ def demo(data: Path, port: int, fresh: bool) -> None:
             model = build_demo(name)
             store.create(model)
             click.echo(f"Loaded {model.name}")
-    run_server(data, port)
+    run_server(data, port, hosts)

@@ -1,12 +1,15 @@
 """The application factory."""
 
+import re
+from collections.abc import Sequence
 from pathlib import Path
 from secrets import token_hex
 
-from flask import Flask, Response, request
+from flask import Flask, Response, abort, request
 from flask_wtf.csrf import CSRFProtect
 
 from widefork.store.database import open_database
+from widefork.store.errors import StoreUnavailable
 from widefork.store.model_store import ModelStore
 from widefork.web import errors, front
 from widefork.web.pages import PAGES
@@ -14,6 +17,8 @@ from widefork.web.shared import edits, filters, rounds
 from widefork.web.shared.finder import init_finder
 from widefork.web.shared.workspace import Workspace
 
+OWN_HOSTS = ("localhost", "127.0.0.1", "[::1]")
+KEY = re.compile(r"[0-9a-f]{64}")
 DATABASE_FILE, SECRET_FILE = "widefork.db", "secret.key"
 CONTENT_POLICY = "; ".join(
     (
@@ -27,16 +32,20 @@ CONTENT_POLICY = "; ".join(
 )
 
 
-def create_app(data_folder: Path) -> Flask:
-    """Return the application on the models in a folder, which is created where needed."""
-    data_folder.mkdir(parents=True, exist_ok=True)
+def create_app(data_folder: Path, hosts: Sequence[str] = ()) -> Flask:
+    """Return the application on the models in a folder, which is created where needed.
+
+    ``hosts`` are names it may be reached under beside this machine's own; requests for any other are refused.
+    """
+    engine = open_database(data_folder / DATABASE_FILE)
     app = Flask(__name__, template_folder="shared/templates", static_folder="static")
     app.config["SECRET_KEY"] = _secret(data_folder / SECRET_FILE)
     app.config["SESSION_COOKIE_SAMESITE"] = "Lax"
+    app.config["TRUSTED_HOSTS"] = [*OWN_HOSTS, *hosts]
     app.config["MAX_CONTENT_LENGTH"] = 8 * 1024 * 1024
     app.config["WTF_CSRF_TIME_LIMIT"] = None  # a page left open over night must still be able to save
     CSRFProtect(app)
-    app.extensions["workspace"] = Workspace(ModelStore(open_database(data_folder / DATABASE_FILE)))
+    app.extensions["workspace"] = Workspace(ModelStore(engine))
     filters.init_app(app, PAGES)
     errors.init_app(app)
     app.register_blueprint(edits.BLUEPRINT)
@@ -44,17 +53,36 @@ def create_app(data_folder: Path) -> Flask:
     for page in PAGES:
         app.register_blueprint(page.blueprint)
     app.register_blueprint(front.BLUEPRINT)
+    app.before_request(_refuse_other_origins)
     app.after_request(_secure)
     rounds.init_app(app)
     return app
 
 
+def _refuse_other_origins() -> None:
+    """A page of another site may not write here, whatever else it knows."""
+    origin = request.headers.get("Origin")
+    if request.method not in ("GET", "HEAD", "OPTIONS") and origin not in (None, request.host_url.rstrip("/")):
+        abort(403)
+
+
 def _secret(path: Path) -> str:
-    """A key kept beside the database, so that open pages still work after a restart."""
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(token_hex(32), "utf-8")
-    return path.read_text("utf-8")
+    """A key kept beside the database, so that open pages still work after a restart; one that is no key is replaced.
+
+    Raises
+    ------
+    StoreUnavailable: the file cannot be read or written.
+    """
+    try:
+        kept = path.read_text("utf-8", errors="replace").strip() if path.exists() else ""
+        if not KEY.fullmatch(kept):
+            path.unlink(missing_ok=True)
+            path.touch(mode=0o600)
+            kept = token_hex(32)
+            path.write_text(kept, "utf-8")
+        return kept
+    except OSError as fault:
+        raise StoreUnavailable(f"{path} cannot be read or written: {fault.strerror}. See who may do so.") from fault
 
 
 def _secure(response: Response) -> Response:

@@ -1,13 +1,16 @@
 """Core errors to HTTP, in one place. A fault of the person's input says what to do; nothing else is shown."""
 
+import re
+
 from flask import Flask, render_template, request
 from flask_wtf.csrf import CSRFError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.store.errors import EditConflict, StoreUnavailable
 from widefork.web.shared.context import sentence_of
 
+HOST_NAME = re.compile(r"[A-Za-z0-9.-]{1,253}")
 Reply = tuple[str, int, dict[str, str]]
 
 MESSAGE_PLACES = {
@@ -50,6 +53,7 @@ def _core_error(fault: WideforkError) -> Reply:
 
 def _http_error(fault: HTTPException) -> Reply:
     sentences = {
+        403: "This came from a page of another site, so it was not taken.",
         404: "There is nothing at this address. It may have been renamed or removed.",
         400: "The page is too old to send this. Reload it and try again; what you typed is still in the field.",
         500: "Something went wrong on our side. Reload the page: it shows whether your edit is in.",
@@ -57,7 +61,19 @@ def _http_error(fault: HTTPException) -> Reply:
     code = fault.code or 500
     if isinstance(fault, CSRFError):
         code = 400
+    if isinstance(fault, SecurityError):
+        return _plain(f"This name is not one the server answers to. Start it with --allow-host {fault_host()}.", 400)
     return _reply("shared/_message.html", code, sentence=sentences.get(code, fault.name), caret="")
+
+
+def _plain(sentence: str, status: int) -> Reply:
+    return sentence, status, {"Content-Type": "text/plain; charset=utf-8"}
+
+
+def fault_host() -> str:
+    """The name a request was sent to, as far as it is one."""
+    name = request.environ.get("HTTP_HOST", "").rpartition(":")[0] or request.environ.get("HTTP_HOST", "")
+    return name if HOST_NAME.fullmatch(name) else "NAME"
 
 
 def _reply(template: str, status: int, **values: object) -> Reply:
