@@ -62,7 +62,7 @@ def test_the_demo_is_read_with_its_cases_and_figures():
         (("rule: 5", "rule: {flatt: 5}"), "Expected a number or one rule of flat, growth"),
         (("rule: 5", "rule: 5, formula: fee"), "either a formula or rules"),
         (("rule: 5", "rule: 5, over: [planet]"), "no dimension"),
-        (("2026-01", "2026-13"), "A month is written like"),
+        (("2026-01", "2026-13"), "expected a month like 2026-07"),
         (("label: Base}", "label: Base, parent: nobody}"), "root and has no parent"),
         (("wide_fork: 1", "wide_fork: 2"), "1 was expected"),
     ],

@@ -8,10 +8,12 @@ import pytest
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidModel
+from widefork.core.flags import Flag
 from widefork.store import edits
 from widefork.store.database import connect
 from widefork.store.errors import EditConflict, StoreUnavailable, UndoRefused
 from widefork.store.model_store import ModelStore
+from widefork.store.saving import rows_of
 
 MAR, APR, JUN = Month(2027, 3), Month(2027, 4), Month(2027, 6)
 
@@ -98,7 +100,7 @@ def test_another_process_is_noticed_and_the_edit_made_anew_on_what_it_left(store
     store.load(1)
     other = ModelStore(connect(path_of(store)))
     other.edit(1, "Okan", 0, setting(60.0, JUN, JUN))
-    other.edit(1, "Okan", 1, edits.add_flag(store.load(1).model.flags[0].__class__("busy", "Busy"), "a flag"))
+    other.edit(1, "Okan", 1, edits.add_flag(Flag("busy", "Busy"), "a flag"))
     store.edit(1, "Ines", 0, setting(52.0, MAR, MAR))
     assert (price(store, MAR), price(store, JUN)) == (52, 60)
     assert other.load(1) == store.load(1)
@@ -158,3 +160,108 @@ def test_an_edit_that_fails_leaves_memory_as_the_database_is(store):
     assert store.load(1) == before
     store.edit(1, "Ines", 0, setting(53.0))
     assert ModelStore(connect(path_of(store))).load(1) == store.load(1)
+
+
+@pytest.fixture
+def other(store):
+    """Another process on the same file."""
+    return ModelStore(connect(path_of(store)))
+
+
+def flag(name):
+    return edits.add_flag(Flag(name, name.title()), name)
+
+
+def test_an_edit_overtaken_by_another_process_is_made_anew(store, other):
+    calls = []
+
+    def change(edit):
+        calls.append(1)
+        if len(calls) == 1:
+            other.edit(1, "Okan", 0, setting(60.0, JUN, JUN))
+        setting(52.0, MAR, MAR)(edit)
+
+    assert store.edit(1, "Ines", 0, change) == 2
+    assert len(calls) == 2
+    assert (price(store, MAR), price(store, JUN)) == (52, 60)
+    assert other.load(1) == store.load(1)
+
+
+def test_an_id_that_another_process_took_is_noticed(store, other, demo_model):
+    second = store.create(demo_model)
+    other.load(second)
+    calls = []
+
+    def change(edit):
+        calls.append(1)
+        flag("mine")(edit)
+        if len(calls) == 1:
+            other.edit(second, "Okan", 0, flag("theirs"))
+
+    assert store.edit(1, "Ines", 0, change) == 1
+    assert len(calls) == 2
+    assert "mine" in store.load(1).model.flag_names
+    assert "theirs" in store.load(second).model.flag_names
+
+
+def test_who_is_overtaken_again_and_again_is_told_and_nothing_is_left(store, other):
+    def change(edit):
+        other.edit(1, "Okan", other.revision(1), setting(40.0 + other.revision(1), JUN, JUN))
+        setting(52.0, MAR, MAR)(edit)
+
+    with pytest.raises(StoreUnavailable, match="Too many others"):
+        store.edit(1, "Ines", 0, change)
+    assert store.load(1) == other.load(1)
+    assert {entry.person for entry in store.log(1)} == {"Okan"}
+
+
+def test_two_processes_may_begin_models_at_once(store, other, demo_model, monkeypatch):
+    calls, began = [], []
+
+    def slow(model, ids):
+        calls.append(1)
+        rows = rows_of(model, ids)
+        if len(calls) == 1:
+            began.append(other.create(demo_model))
+        return rows
+
+    monkeypatch.setattr("widefork.store.model_store.rows_of", slow)
+    made = store.create(demo_model)
+    assert made != began[0]
+    assert store.load(made).model == store.load(began[0]).model == demo_model
+
+
+def test_a_model_that_is_no_longer_open_is_read_again(store, demo_model, monkeypatch):
+    monkeypatch.setattr("widefork.store.model_store.MODELS_OPEN", 1)
+    second = store.create(demo_model)
+    store.edit(1, "Ines", 0, setting(52.0))
+    store.edit(second, "Ines", 0, setting(53.0))
+    assert price(store, MAR) == 52
+    assert store.undo(1, "Ines") == "kit_price 52.0"
+    assert store.can_undo(second, "Ines") == ("kit_price 53.0", None)
+    assert store.latest(second).sentence == "kit_price 53.0"
+
+
+def test_undo_of_a_new_row_somebody_worked_on_since_is_refused(store):
+    store.edit(1, "Ines", 0, flag("season"))
+    store.edit(1, "Okan", 1, edits.change_flag(Flag("season", "The season"), "renamed"))
+    with pytest.raises(UndoRefused, match="changed since"):
+        store.undo(1, "Ines")
+    store.undo(1, "Okan")
+    store.undo(1, "Ines")
+    store.redo(1, "Ines")
+    with pytest.raises(UndoRefused, match="nothing to put back"):
+        store.redo(1, "Ines")
+
+
+def test_undo_of_one_setting_leaves_the_schedules_other_settings_alone(store):
+    store.edit(1, "Ines", 0, edits.change_schedule("term_loan", "rate", settings={"rate": 0.07}))
+    store.edit(1, "Okan", 1, edits.change_schedule("term_loan", "longer", settings={"interest_only_months": 3}))
+    before = store.load(1).model
+    store.undo(1, "Ines")
+    (loan,) = (one for one in store.load(1).model.schedules if one.name == "term_loan")
+    (was,) = (one for one in before.schedules if one.name == "term_loan")
+    assert loan.settings.get("rate") != 0.07
+    assert {k: v for k, v in loan.settings.items() if k != "rate"} == {
+        k: v for k, v in was.settings.items() if k != "rate"
+    }

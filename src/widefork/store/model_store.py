@@ -22,7 +22,7 @@ from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan, check_problems
 from widefork.store import log
 from widefork.store.edit import Apply, Edit, touched
-from widefork.store.errors import EditConflict, UndoRefused
+from widefork.store.errors import EditConflict, StoreUnavailable, UndoRefused
 from widefork.store.ids import Ids
 from widefork.store.loading import ModelBuilder
 from widefork.store.log import Done, LogEntry, Stacks
@@ -112,7 +112,7 @@ class ModelStore:
             except IntegrityError as fault:
                 if not _is_taken_id(fault):
                     raise
-        raise UndoRefused("Too many others are writing at once. Nothing was changed; try again.")
+        raise StoreUnavailable("Too many others are writing at once. Nothing was changed; try again.")
 
     def delete(self, model_id: int) -> None:
         """Remove a model, its log included."""
@@ -271,7 +271,7 @@ class ModelStore:
                 opened.latest = LogEntry(revision, person, made_at, edit.sentence)
                 opened.stored = Stored(model_id, model, revision, plan)
                 return revision
-        raise UndoRefused("Too many others are writing at once. Nothing was changed; try again.")
+        raise StoreUnavailable("Too many others are writing at once. Nothing was changed; try again.")
 
     def _write(self, opened: OpenModel, edit: Edit, person: str, links: dict[str, int | None]) -> tuple[int, str]:
         """Write the rows an edit touched and its entry in the log, if the model still stands where it was read.

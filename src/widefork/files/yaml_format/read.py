@@ -20,7 +20,8 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
-from widefork.files.yaml_format.schema import model_schema
+from widefork.files.yaml_format.budget import refuse_beyond_budget
+from widefork.files.yaml_format.schema import MONTH_PATTERN, model_schema
 
 _PERCENT = re.compile(r"(-?\d+(?:\.\d+)?) ?%")
 _TEXTS = frozenset({"model", "currency", "name", "label", "note", "why", "unit", "formula"})
@@ -37,17 +38,23 @@ def read_yaml(text: str) -> Model:
     InvalidModel: not YAML, not the format's shape, or a model that contradicts itself; names the place and,
         where it can, the line of the text.
     """
+    refuse_beyond_budget(text)
     try:
         loaded = YAML(typ="rt").load(text)
-    except MarkedYAMLError as fault:
+    except MarkedYAMLError as fault:  # what only shows when it is put together, such as a key given twice
         line = fault.problem_mark.line + 1 if fault.problem_mark else 1
         raise InvalidModel(f"This is not readable as YAML: {fault.problem}.", f"line {line}") from None
+    except ValueError as fault:  # a date that is none: 2026-02-30
+        raise InvalidModel(f"This is not readable as YAML: {fault}.", "file") from None
     faults = sorted(_validator().iter_errors(loaded), key=lambda fault: len(fault.absolute_path), reverse=True)
     if faults:
         deepest = faults[0]
         path = list(deepest.absolute_path)
         line = _line_of(loaded, path)
-        raise InvalidModel(f"line {line}: {deepest.message}.", "/".join(map(str, path)) or "file")
+        said = deepest.message
+        if deepest.validator == "pattern" and deepest.validator_value == MONTH_PATTERN:
+            said = f"expected a month like 2026-07, got {deepest.instance!r}"
+        raise InvalidModel(f"line {line}: {said}.", "/".join(map(str, path)) or "file")
     return _model(_plain(loaded))
 
 

@@ -25,6 +25,7 @@ WHOLE: Schema = {"type": "integer"}
 YES_OR_NO: Schema = {"type": "boolean"}
 ONLY_TRUE: Schema = {"const": True}
 MONTH: Schema = {"$ref": "#/$defs/month"}
+MONTH_PATTERN = r"^\d{4}-(0?[1-9]|1[0-2])$"
 NUMBER: Schema = {"$ref": "#/$defs/number"}
 ANYTHING: Schema = {}
 
@@ -78,7 +79,7 @@ def model_schema() -> Schema:
         "title": f"Wide Fork model, version {FORMAT_VERSION}",
         **document,
         "$defs": {
-            "month": {"type": "string", "pattern": r"^\d{4}-\d{1,2}$"},
+            "month": {"type": "string", "pattern": MONTH_PATTERN},
             "number": {"anyOf": [{"type": "number"}, {"type": "string", "pattern": r"^-?\d+(\.\d+)? ?%$"}]},
             "rollup": _rollup(),
             "line": _line(),
