@@ -6,7 +6,7 @@ import openpyxl
 import pytest
 
 from widefork.core.errors import InvalidValue
-from widefork.files.tables import MOST_ROWS, read_table
+from widefork.files.tables import plain_cell, read_table
 
 
 def spreadsheet(*rows):
@@ -58,3 +58,9 @@ def test_numbers_of_a_spreadsheet_keep_every_digit():
 def test_what_is_no_table_of_books_is_refused_in_words(name, content, said):
     with pytest.raises(InvalidValue, match=said):
         read_table(name, content)
+
+
+@pytest.mark.parametrize(("text", "cell"), [("=1+1", "'=1+1"), ("@sum", "'@sum"), ("+4", "'+4"), ("-x", "'-x"),
+                                            ("\tx", "'\tx"), ("Kit price", "Kit price"), ("", "")])  # fmt: skip
+def test_a_text_that_begins_like_a_formula_is_quoted(text, cell):
+    assert plain_cell(text) == cell

@@ -74,6 +74,25 @@ def test_no_write_is_taken_without_its_token(app):
         assert "Reload it and try again" in reply.text
 
 
+@pytest.mark.parametrize(
+    "path", [f"/m/{2**63}/lookout", f"/m/{'9' * 400}/drivers", "/m/²/lookout", "/m/-1/lookout", "/m/1.5/lookout"]
+)
+def test_what_is_no_id_is_not_there(client, path):
+    assert client.get(path).status_code == 404
+    assert client.post(path.replace("lookout", "undo"), data={"back": ""}).status_code in (404, 405)
+
+
+@pytest.mark.parametrize(
+    ("form", "status"),
+    [({"back": "//["}, 303), ({"back": "http://[::1"}, 303), ({"seen": "²"}, 422), ({"seen": "9" * 5000}, 422)],
+)
+def test_odd_digits_and_addresses_in_a_form_are_no_fault_of_the_server(client, form, status):
+    assert client.post("/m/1/drivers/cells", data={**CELL, **form}).status_code == status
+    for page in ("lookout", "drivers", "statements"):
+        for since in ("²", "٣", "9" * 5000):
+            assert client.get(f"/m/1/{page}?since={since}").status_code == 200
+
+
 @pytest.mark.parametrize("name", ["evil.example", "evil.example:8400", "127.0.0.1.evil.example"])
 def test_a_name_the_server_does_not_answer_to_is_refused(client, name):
     reply = client.get("/m/1/lookout", headers={"Host": name})

@@ -21,6 +21,7 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.files import FORMATS
+from widefork.files.tables import plain_cell
 
 FAILED, REFUSED = 1, 2
 Arguments = ParamSpec("Arguments")
@@ -104,4 +105,6 @@ def _plain(value: Any) -> Any:
 
 
 def _shown(value: Any) -> Any:
+    if isinstance(value, str):
+        return plain_cell(value)
     return repr(value) if isinstance(value, float) else value

@@ -31,7 +31,7 @@ class DayRule:
             return cls(spread=True)
         if given == MONTH_END:
             return cls()
-        if given.isascii() and given.isdigit() and 1 <= int(given) <= 31:
+        if given.isascii() and given.isdecimal() and 1 <= int(given) <= 31:
             return cls(int(given))
         raise InvalidValue(f"Expected a day from 1 to 31, “{SPREAD}” or “{MONTH_END}”; got “{text.strip()}”.")
 

@@ -6,6 +6,7 @@ from io import BytesIO, StringIO
 from widefork.core.errors import InvalidValue
 
 MOST_ROWS, MOST_COLUMNS = 2000, 40
+_BEGINS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 Rows = tuple[tuple[str, ...], ...]
 
 
@@ -34,6 +35,11 @@ def read_table(name: str, content: bytes) -> Rows:
     if len(kept) > MOST_ROWS:
         raise InvalidValue(f"“{name}” has {len(kept):,} rows; the books of a month have up to {MOST_ROWS:,}.")
     return kept
+
+
+def plain_cell(text: str) -> str:
+    """Return a text as a cell that no spreadsheet takes for a formula: one that begins like one is quoted."""
+    return f"'{text}" if text.startswith(_BEGINS_FORMULA) else text
 
 
 def _csv(content: bytes) -> list[tuple[str, ...]]:

@@ -7,6 +7,7 @@ from secrets import token_hex
 
 from flask import Flask, Response, abort, request
 from flask_wtf.csrf import CSRFProtect
+from werkzeug.routing import IntegerConverter, Map
 
 from widefork.store.database import open_database
 from widefork.store.errors import StoreUnavailable
@@ -32,6 +33,13 @@ CONTENT_POLICY = "; ".join(
 )
 
 
+class StoredId(IntegerConverter):
+    """A whole number the database can hold; any other is no address of anything."""
+
+    def __init__(self, map: Map) -> None:  # noqa: A002  (named by the router)
+        super().__init__(map, max=2**63 - 1)
+
+
 def create_app(data_folder: Path, hosts: Sequence[str] = ()) -> Flask:
     """Return the application on the models in a folder, which is created where needed.
 
@@ -44,6 +52,7 @@ def create_app(data_folder: Path, hosts: Sequence[str] = ()) -> Flask:
     app.config["TRUSTED_HOSTS"] = [*OWN_HOSTS, *hosts]
     app.config["MAX_CONTENT_LENGTH"] = 8 * 1024 * 1024
     app.config["WTF_CSRF_TIME_LIMIT"] = None  # a page left open over night must still be able to save
+    app.url_map.converters["int"] = StoredId
     CSRFProtect(app)
     app.extensions["workspace"] = Workspace(ModelStore(engine))
     filters.init_app(app, PAGES)

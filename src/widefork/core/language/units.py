@@ -84,7 +84,7 @@ def _product(text: str) -> Unit:
         name, _, power = word.partition("^")
         singular = name[:-1] if len(name) > 2 and name.endswith("s") and name == name.lower() else name
         if singular not in _PLAIN_WORDS:
-            unit = unit * Unit(((singular, int(power) if power.isdigit() else 1),))
+            unit = unit * Unit(((singular, int(power) if power.isdecimal() else 1),))
     return unit
 
 

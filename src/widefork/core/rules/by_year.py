@@ -52,7 +52,7 @@ class ByYear:
 
 def _read(document: Any) -> Rule:
     pairs = mapping(document, "values by fiscal year, like {2026: 24.9}")
-    if not all(str(year).isdigit() for year in pairs):
+    if not all(str(year).isdecimal() for year in pairs):
         raise InvalidValue("Fiscal years are written with four digits, like 2026.")
     return ByYear(tuple(sorted((int(year), number(value, f"year {year}")) for year, value in pairs.items())))
 

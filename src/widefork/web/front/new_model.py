@@ -83,7 +83,7 @@ def _month(text: str, what: str) -> Month:
 
 
 def _whole(text: str, what: str) -> int:
-    if not text.strip().isdigit() or len(text.strip()) > 4:
+    if not text.strip().isdecimal() or len(text.strip()) > 4:
         raise InvalidValue(f"{what}: expected a whole number; got “{text.strip()}”.")
     return int(text)
 

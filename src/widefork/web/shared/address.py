@@ -67,7 +67,7 @@ def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: M
         min(first, last),
         max(first, last),
         Grain(grain) if grain in list(Grain) else Grain.MONTH,
-        int(since) if since.isdigit() else None,
+        int(since) if since.isdecimal() and len(since) < 16 else None,
         tuple((key, value) for key, value in args.items(multi=True) if key not in VIEW_KEYS),
     )
 

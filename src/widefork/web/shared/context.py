@@ -19,6 +19,7 @@ from widefork.web.shared.workspace import Snapshot, Workspace
 PERSON_COOKIE = "person"
 NOBODY = "Guest"
 LONGEST_NAME = 40
+LONGEST_COUNT = 15
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,10 @@ def render_page(view: View, template: str, **values: object) -> str:
 
 def back_to(since: int | None) -> Response:
     """Return to the page an edit was made on, which then shows what moved since the revision before it."""
-    parts = urlsplit(request.form.get("back", ""))
+    try:
+        parts = urlsplit(request.form.get("back", ""))
+    except ValueError:  # no address at all, such as “//[”
+        parts = urlsplit("/")
     is_ours = parts.path.startswith("/m/") and not parts.scheme and not parts.netloc
     path = parts.path if is_ours else "/"
     query = [(key, value) for key, value in parse_qsl(parts.query) if key != "since"]
@@ -110,7 +114,7 @@ def back_to(since: int | None) -> Response:
 def seen_revision() -> int:
     """Return the revision the person was looking at; raise InvalidValue when the form does not say."""
     text = request.form.get("seen", "")
-    if not text.isdigit():
+    if not text.isdecimal() or len(text) > LONGEST_COUNT:
         raise InvalidValue("The page has lost track of the model's state. Reload it and try again.")
     return int(text)
 

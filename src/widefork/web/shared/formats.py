@@ -174,7 +174,7 @@ def read_number(text: str) -> float:
     body = given.lstrip("-" + MINUS).replace(" ", "").replace("\u202f", "").replace("\u00a0", "").replace("'", "")
     if not body:
         raise InvalidValue("Expected a number, got nothing. Type one like 1250 or 49.50.")
-    if not re.fullmatch(r"[\d.,]+", body) or not any(c.isdigit() for c in body):
+    if not re.fullmatch(r"[\d.,]+", body) or not any(c.isdecimal() for c in body):
         raise InvalidValue(f"Expected a number, got “{text.strip()}”. Type one like 1250 or 49.50.")
     value = float(_with_point(body))
     return -value if negative else value

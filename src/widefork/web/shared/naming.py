@@ -17,7 +17,7 @@ def name_from(label: str, taken: Container[str] = ()) -> str:
     words = re.sub(r"[^\w]+", "_", label.strip().lower()).strip("_")
     if not words:
         raise InvalidValue(f"Expected a name with letters; got “{label}”.")
-    if words[0].isdigit() or words in RESERVED_WORDS:
+    if words[0].isdecimal() or words in RESERVED_WORDS:
         words = f"n_{words}"
     found, count = words, 1
     while found in taken:

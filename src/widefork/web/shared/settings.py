@@ -169,7 +169,7 @@ def _value(setting: Setting, text: str, unit: str) -> Any:
         case SettingKind.AMOUNTS:
             return [read_amount(part, unit) for part in re.split(r"[;\n\t]", text) if part.strip()]
         case SettingKind.WHOLE:
-            if not text.isdigit() or len(text) > 4:
+            if not text.isdecimal() or len(text) > 4:
                 raise InvalidValue(f"expected a whole number; got “{text}”.")
             return int(text)
         case SettingKind.MONTH:

@@ -38,7 +38,7 @@ def read_books(form: Form, file: FileStorage | None, known: Sheet | None) -> She
 
 def arranged(sheet: Sheet, form: Form, accounts: list[str], places: list[str]) -> Sheet:
     """Return the books with what the person said of columns, places, ages and notes."""
-    if form.get("name_column", "").isdigit() and form.get("amount_column", "").isdigit():
+    if form.get("name_column", "").isdecimal() and form.get("amount_column", "").isdecimal():
         columns = int(form["name_column"]), int(form["amount_column"])
         if columns != (sheet.name_column, sheet.amount_column):
             sheet = sheet.with_columns(*columns)
@@ -59,7 +59,7 @@ def _ages(form: Form) -> dict[str, str]:
     for key, text in form.items():
         kind, _, rest = key.partition(":")
         schedule, _, age = rest.rpartition(":")
-        if kind == "age" and age.isdigit():
+        if kind == "age" and age.isdecimal():
             typed.setdefault(schedule, {})[int(age)] = text.strip()
     found = {}
     for schedule, parts in typed.items():

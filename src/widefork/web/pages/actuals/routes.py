@@ -9,6 +9,7 @@ from widefork.core.analysis.month_close import Nature
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
 from widefork.files import FORMATS
+from widefork.files.tables import plain_cell
 from widefork.store import edits
 from widefork.store.books import Books
 from widefork.web.pages.actuals.close import match_of, on_trial, places
@@ -130,7 +131,7 @@ def template(model_id: int) -> Response:
     for place in places(view.snapshot):
         if place.name and not place.members and place.nature is not Nature.RATE:
             amount = value_at(view.snapshot.results, place.name, month)
-            rows.writerow((place.label, formats.written_out(round(amount, 2)), ""))
+            rows.writerow((plain_cell(place.label), formats.written_out(round(amount, 2)), ""))
     response = make_response(text.getvalue())
     response.headers["Content-Type"] = "text/csv; charset=utf-8"
     response.headers["Content-Disposition"] = f'attachment; filename="books-{month}.csv"'

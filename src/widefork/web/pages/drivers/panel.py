@@ -200,7 +200,7 @@ def _rollup_document(rollup: Rollup) -> dict[str, str]:
 def _decimals(text: str) -> int | None:
     if not text.strip():
         return None
-    if not text.strip().isdigit():
+    if not text.strip().isdecimal():
         raise InvalidValue(f"Expected how many decimals, like 0 or 2; got “{text}”.")
     return int(text)
 

@@ -109,7 +109,7 @@ def _read_field(field: RuleField, text: str, unit: str) -> Any:
             case FieldKind.RATE:
                 return round(formats.read_number(said.removesuffix("%")) / 100, 10)
             case FieldKind.COUNT:
-                return int(said) if said.isdigit() else said
+                return int(said) if said.isdecimal() else said
             case FieldKind.MONTH:
                 return str(Month.parse(said))
             case FieldKind.WEIGHTS:

@@ -57,13 +57,13 @@ def _month(text: str, what: str) -> Month | None:
 def _timeline(model: Model, form: Form) -> Apply:
     now = model.timeline
     count = form.get("months", "").strip()
-    if not count.isdigit() or len(count) > 4:
+    if not count.isdecimal() or len(count) > 4:
         raise InvalidValue(f"Expected how many months, like 36; got “{count}”.")
     fiscal = form.get("fiscal_year_start", "").strip()
     timeline = Timeline(
         _month(form.get("start", ""), "The first month") or now.start,
         int(count),
-        int(fiscal) if fiscal.isdigit() and len(fiscal) < 3 else now.fiscal_year_start,
+        int(fiscal) if fiscal.isdecimal() and len(fiscal) < 3 else now.fiscal_year_start,
         _month(form.get("last_actual", ""), "The last month of actuals"),
     )
     return edits.change_timeline(timeline, _timeline_words(now, timeline))

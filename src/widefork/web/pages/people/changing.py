@@ -190,7 +190,7 @@ def _shape(view: View, form: "MultiDict[str, str]") -> tuple[float, ...]:
     for profile in view.snapshot.model.profiles:
         if text == profile.name:
             return profile.values
-    if not text.isdigit() or not 0 <= int(text) <= LONGEST_REBOUND:
+    if not text.isdecimal() or not 0 <= int(text) <= LONGEST_REBOUND:
         raise InvalidValue(f"Rebounds over how many months? Expected 0 to {LONGEST_REBOUND}; got “{text}”.")
     months = int(text)
     return tuple((age + 1) / (months + 1) for age in range(months + 1))

@@ -229,7 +229,7 @@ def put_off(model: Model, form: "MultiDict[str, str]") -> tuple[Change, str]:
     line = model.line(form.get("line", ""))
     share = formats.read_number(form.get("share", "100").strip().removesuffix("%") or "100") / 100
     months = form.get("over", "").strip()
-    if not months.isdigit() or not 1 <= int(months) <= 120:
+    if not months.isdecimal() or not 1 <= int(months) <= 120:
         raise InvalidValue(f"Caught up over how many months? Expected 1 to 120; got “{months}”.")
     first, last = (Month.parse(form.get(key, "").strip()) for key in ("first", "last"))
     if last < first:

@@ -164,7 +164,7 @@ def _label(label: str, model: Model) -> str:
 
 def _whole(text: str, what: str) -> int:
     given = text.strip()
-    if not given.isascii() or not given.isdigit():
+    if not given.isascii() or not given.isdecimal():
         raise InvalidValue(f"{what}? Expected a whole number; got “{given}”.")
     return int(given[:6])
 

@@ -68,7 +68,7 @@ def propose(model_id: int) -> Response:
 def take_back(model_id: int) -> Response:
     """Take one step out of the sketch."""
     step = request.form.get("step", "")
-    workspace().sketches.remove(model_id, person(), int(step) if step.isascii() and step.isdigit() else -1)
+    workspace().sketches.remove(model_id, person(), int(step) if step.isascii() and step.isdecimal() else -1)
     return back_to(None)
 
 
