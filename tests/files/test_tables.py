@@ -6,7 +6,7 @@ import openpyxl
 import pytest
 
 from widefork.core.errors import InvalidValue
-from widefork.files.tables import plain_cell, read_table
+from widefork.files.tables import MOST_ROWS, plain_cell, read_table
 
 
 def spreadsheet(*rows):
