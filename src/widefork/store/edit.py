@@ -56,8 +56,9 @@ class Edit:
     def update(self, row: Row, **values: Any) -> None:
         """Change columns of a row."""
         before = document_of(row)
-        for key, value in values.items():
-            setattr(row, key, as_stored(value))
+        wanted = {key: as_stored(value) for key, value in values.items()}  # all of them, before any is set
+        for key, value in wanted.items():
+            setattr(row, key, value)
         after = document_of(row)
         if after != before:
             self.rows.put(row)

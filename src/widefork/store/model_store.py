@@ -310,7 +310,7 @@ class ModelStore:
 
         def make(edit: Edit) -> dict[str, int | None]:
             nonlocal sentence
-            stacks = self._read_stacks(self._open[model_id], person)
+            stacks = self._stacks(model_id, person)
             stack = stacks.redo if is_redo else stacks.undo
             if not stack:
                 raise UndoRefused("There is nothing to put back." if is_redo else "There is nothing of yours to undo.")
