@@ -217,3 +217,9 @@ def test_ages_below_zero_and_amounts_that_are_none_are_refused():
         Closing(START, {}, {"shops": (-1.0,)})
     with pytest.raises(InvalidModel, match="not a number"):
         Closing(START, {"cash": float("nan")})
+
+
+def test_ages_pass_over_months_in_which_nothing_was_invoiced():
+    # by hand: of 10.5 open, 4 of the newest month, 6 of the one before, none of the empty one, half of the oldest
+    assert ages_of(10.5, (4, 0, 6, 4)) == (0.5, 0, 6, 4)
+    assert ages_of(12, (1, 6, 4)) == (1, 1, 6, 4)

@@ -81,6 +81,10 @@ BROKEN = {
 }
 
 
+def test_checks_that_judge_the_plan_are_those_of_limits_and_of_the_books():
+    assert {check.name for check in ALL_CHECKS if check.is_of_plan} == {"own", "covenants", "unexplained"}
+
+
 def test_every_check_has_something_it_would_find():
     assert set(BROKEN) == set(ALL_CHECKS.names)
 

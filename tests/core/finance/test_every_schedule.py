@@ -39,6 +39,17 @@ def test_every_schedule_computes_ties_and_explains_itself(kind):
     assert len(files(folder).joinpath(topic, "help.md").read_text("utf-8")) > 100
 
 
+@pytest.mark.parametrize("kind", SCHEDULES.names)
+def test_what_is_usual_lies_within_what_is_allowed_and_what_is_needed_is_not_hidden(kind):
+    for setting in SCHEDULES[kind].settings:
+        bounds = [bound for bound in (setting.least, setting.most) if bound is not None]
+        if isinstance(setting.default, int | float) and not isinstance(setting.default, bool) and bounds:
+            assert setting.least is None or setting.least <= setting.default, setting.key
+            assert setting.most is None or setting.default <= setting.most, setting.key
+        assert not (setting.is_required and setting.is_rare), setting.key
+        assert setting.when is None or setting.when[0] in {other.key for other in SCHEDULES[kind].settings}, setting.key
+
+
 MORE = {
     ("receivables", "shares"): {"share_0": 0.4, "share_2": 0.6},
     ("payables", "shares"): {"share_1": 1},

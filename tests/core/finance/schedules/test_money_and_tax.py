@@ -110,6 +110,13 @@ def test_tax_is_paid_in_instalments_and_the_rest_the_year_after():
     assert series(plan, "tax_payable")[35] == pytest.approx(0)
 
 
+def test_monthly_instalments_begin_with_the_first_month():
+    # constructed, as above: 1,000 of the year before in twelve parts, then 1,200; the rest of 200 in month 5
+    plan = company(schedule("income_tax", instalments="monthly", opening_charge=1200), months=24)
+    assert series(plan, "it_paid")[:12] == pytest.approx([100] * 12)
+    assert series(plan, "it_paid")[12:] == pytest.approx([100] * 12)
+
+
 def test_tax_put_off_stays_owed_until_it_is_caught_up():
     later = {"put_off": {"one_off": {"2027-05": 900}}, "caught_up": {"one_off": {"2027-09": 900}}}
     plan = company(schedule("income_tax", **later))
