@@ -391,6 +391,9 @@ def test_events():
     assert months(plan, "margin", "Open day")[2] == pytest.approx(90 * 19 - cost)
     with pytest.raises(InvalidModel, match="how many visitors"):
         written("events", per_staff=None)
+    for one in ("day_cost", "allowance"):  # either alone needs to know it too
+        with pytest.raises(InvalidModel, match="how many visitors"):
+            written("events", per_staff=None, **{one: None})
 
 
 def test_device():
