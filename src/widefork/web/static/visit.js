@@ -64,7 +64,12 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   event.detail.shouldSwap = false;
   const holder = document.createElement("template");
   holder.innerHTML = xhr.responseText;
-  for (const part of holder.content.querySelectorAll("template[data-patch]")) {
+  const parts = [...holder.content.querySelectorAll("template[data-patch]")];
+  if (parts.some((part) => !document.getElementById(part.dataset.patch))) {
+    window.location.reload(); // another page than the server thinks: begin anew
+    return;
+  }
+  for (const part of parts) {
     const shown = document.getElementById(part.dataset.patch);
     window.Idiomorph.morph(shown, part.content.firstElementChild, { morphStyle: "outerHTML" });
     htmx.process(document.getElementById(part.dataset.patch));
