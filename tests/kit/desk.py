@@ -12,12 +12,13 @@ from pathlib import Path
 from flask import Flask
 from flask.testing import FlaskClient
 
+from tests.kit import declared
 from widefork.core.graph.model import Model
 from widefork.demo import build_demo
 from widefork.store.database import connect, open_database
 from widefork.store.model_store import ModelStore
 from widefork.web.app import DATABASE_FILE, create_app
-from widefork.web.errors import MESSAGE_PLACES
+from widefork.web.errors import message_place
 from widefork.web.shared.workspace import Snapshot, Workspace
 
 HTMX = {"HX-Request": "true"}
@@ -82,6 +83,7 @@ def demo_application() -> Flask:
     """Return the process's application; see ``demo_app``."""
     app = create_app(Path(tempfile.mkdtemp(dir=_kept_folder().name)))
     app.test_client_class = Client
+    app.request_class = declared.RememberingRequest
     return app
 
 
@@ -144,11 +146,13 @@ class Client(FlaskClient):
 
     def open(self, *args, **kwargs):
         """Send anything; the reply remembers where a message about it belongs."""
+        declared.begin()
         reply = super().open(*args, **kwargs)
+        unknown = declared.undeclared(reply.request.method, reply.request.path)
+        assert not unknown, f"{reply.request.path} reads what its page does not declare: {unknown}"
         sent = kwargs.get("data")
-        reply.message_place = MESSAGE_PLACES.get(
-            sent.get("message_at", "") if isinstance(sent, dict) else "", "#message"
-        )
+        with self.application.app_context():
+            reply.message_place = message_place(sent.get("message_at", "") if isinstance(sent, dict) else "")
         return reply
 
 

@@ -6,15 +6,12 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from tests.kit.declared import FOUND_BY, LENS, forms
 from tests.kit.desk import demo_app
 from tests.kit.laws import law
 from widefork.core.finance.assemble import check_plan
 from widefork.web.pages import PAGES
-from widefork.web.pages.frame.doings import DOINGS
-from widefork.web.pages.people.routes import CHANGES as CHANGING
-from widefork.web.pages.people.routes import EDITS as PEOPLE
-from widefork.web.pages.statements.doings import DOINGS as ARRANGING
-from widefork.web.pages.terms.doings import DOINGS as TERMS
+from widefork.web.shared.page import SENT_ALONG
 
 WORDS = [
     "",
@@ -123,207 +120,43 @@ WORDS = [
     '{"kind": "clear", "rows": [["rent", ""], ["revenue", ""]], "months": ["2027-01"], "skip": true}',
     '{"kind": "adjust", "rows": [["rent", ""]], "months": ["2027-01"], "value": "1e300 in total"}',
 ]
-ROWS = ["mix.0.name", "mix.0.share", "mix.1.name", "mix.1.price", "contracts.0.name", "contracts.0.fee",
-        "contracts.0.start", "contracts.0.end", "costs.3.name", "costs.3.kind", "costs.3.amount", "costs.3.driver",
-        "costs.3.start", "joining", "customers", "tiers.99999999999.name"]  # fmt: skip
 anything = st.sampled_from(WORDS) | st.text(max_size=12)
+PARTS = {
+    "<doing>": ["up", "down", "copy", "remove", "given", "new", "change"],
+    "<seal_id>": ["1"],
+    "<name>": ["lowest_cash"],
+    "<question>": ["units", "price", "counted", "joining", "customers"],
+    "<group>.<row>.<question>": [
+        "mix.0.name", "mix.0.share", "mix.1.name", "mix.1.price", "contracts.0.name", "contracts.0.fee",
+        "contracts.0.start", "contracts.0.end", "costs.3.name", "costs.3.kind", "costs.3.amount", "costs.3.driver",
+        "costs.3.start", "tiers.99999999999.name",
+    ],
+    "<place>.<setting>": ["0.name", "0.salary", "3.ramp_profile", "3.leaving", "teams.0.name", "0.heads", "0.region"],
+    "<setting>": [
+        "rate", "days", "method", "of", "amount", "drawn_in", "term_months", "limit", "opening_balance",
+        "opening_ages", "cost", "bought", "life_months",
+    ],
+    "<schedule>:<month>": ["kit_customers:0"],
+    "<schedule>": ["kit_customers"],
+    "<field>": ["base", "rate", "since"],
+    "<row>": ["revenue"],
+}  # fmt: skip
+"""What is tried for the parts that vary of an address or a field."""
+
+
+def spelled(pattern):
+    """An address or field with the part of it that varies filled in, every way that is tried."""
+    part = next((part for part in PARTS if part in pattern), "")
+    return [pattern.replace(part, tried) for tried in PARTS[part]] if part else [pattern]
+
+
 FORMS = {
-    "drivers/cells": ["gesture", "case", "seen", "back", "despite", "unlocked", "message_at"],
-    "drivers/rule": ["line", "at", "case", "phrase", "kind", "f.", "f.base", "f.rate", "f.since", "seen", "back"],
-    "drivers/formula": ["line", "formula", "seen", "back"],
-    "drivers/formula/try": ["line", "formula", "month"],
-    "drivers/line": [
-        "line",
-        "label",
-        "name",
-        "unit",
-        "section",
-        "over",
-        "formula",
-        "amount",
-        "note",
-        "range",
-        "decimals",
-        "scale",
-        "tint",
-        "posts_to",
-        "over_time",
-        "over_members",
-        "behind",
-        "seen",
-        "back",
-    ],
-    "drivers/line/copy": ["line", "seen", "back"],
-    "drivers/line/up": ["line", "seen", "back"],
-    "drivers/line/remove": ["line", "seen", "back"],
-    "drivers/line/given": ["line", "seen", "back"],
-    "drivers/section/new": ["label", "note", "seen", "back"],
-    "drivers/section/change": ["section", "label", "note", "seen", "back"],
-    "roots/try": ["line", "at", "case", "month", "last", "reach", "value", "back"],
-    "roots/views": ["name", "query", "do"],
-    **{
-        f"frame/{doing}": [
-            "name",
-            "label",
-            "start",
-            "months",
-            "last_actual",
-            "fiscal_year_start",
-            "dimension",
-            "member",
-            "members",
-            "attribute",
-            "value",
-            "way",
-            "month",
-            "profile",
-            "amounts",
-            "flag",
-            "first",
-            "last",
-            "counts",
-            "note",
-            "seen",
-            "back",
-        ]
-        for doing in DOINGS
-    },
-    **{
-        f"terms/{doing}": [
-            "schedule",
-            "kind",
-            "label",
-            "rate",
-            "days",
-            "method",
-            "has_of",
-            "of",
-            "amount",
-            "drawn_in",
-            "term_months",
-            "limit",
-            "opening_balance",
-            "opening_ages",
-            "line",
-            "by",
-            "cash",
-            "member",
-            "cost",
-            "bought",
-            "life_months",
-            "way",
-            "seen",
-            "back",
-        ]
-        for doing in TERMS
-    },
-    **{
-        f"people/{doing}": [
-            "label",
-            "member",
-            "team",
-            "start",
-            "end",
-            "share",
-            "salary",
-            "move",
-            "person",
-            "text",
-            "like",
-            "who",
-            "what",
-            "amount",
-            "month",
-            "level",
-            "first",
-            "rebound",
-            "shape",
-            "drawn",
-            "seat",
-            "asks",
-            "0.name",
-            "0.salary",
-            "3.ramp_profile",
-            "3.leaving",
-            "teams.0.name",
-            "teams.0.heads",
-            "teams.0.region",
-            "work",
-            "case",
-            "seen",
-            "back",
-        ]
-        for doing in (*PEOPLE, *CHANGING, "hire", "start")
-    },
-    "sell/preview": ["pattern", "label", "units", "price", "counted", "by", *ROWS],
-    "sell/write": ["pattern", "label", "units", "price", "counted", "by", *ROWS, "seen", "back"],
-    "sell/remove": ["section", "seen", "back"],
-    "waterline/act": ["line", "doing", "share", "first", "last", "months", "case", "seen", "back"],
-    "waterline/add": ["money", "amount", "month", "months", "rate", "case", "seen", "back"],
-    "waterline/propose": ["way", "case", "seen", "back"],
-    "waterline/take-back": ["step", "back"],
-    "waterline/level": ["level", "seen", "back"],
-    "waterline/days": ["line", "days", "seen", "back"],
-    "waterline/under-way": ["schedule", "seen", "back"],
-    "waterline/start": ["label", "side", "amount", "bank", "under_way", "seen", "back"],
-    "actuals/read": ["month", "text", "mark", "back"],
-    "actuals/arrange": [
-        "month",
-        "account",
-        "place",
-        "name_column",
-        "amount_column",
-        "changed",
-        "age:kit_customers:0",
-        "note:revenue",
-        "back",
-    ],
-    "actuals/close": ["month", "seal", "seen", "back"],
-    "actuals/drop": ["month", "back"],
-    "actuals/reopen": ["month", "seen", "back"],
-    "actuals/note": ["month", "line", "note", "seen", "back"],
-    "terms/take-back": ["line", "case", "back", "seen"],
-    "terms/put-off": ["line", "share", "first", "last", "over", "case", "back", "seen"],
-    **{
-        f"statements/{doing}": [
-            "layout",
-            "row",
-            "label",
-            "within",
-            "way",
-            "line",
-            "least",
-            "most",
-            "tested",
-            "first",
-            "limit",
-            "covenant",
-            "seen",
-            "back",
-        ]
-        for doing in ARRANGING
-    },
-    "outgoings/answer": ["label", "do", "back"],
-    "seals": ["name", "note", "back"],
-    "seals/1/restore": ["back"],
-    "sketch/start": ["case", "back"],
-    "sketch/keep": ["way", "label", "seen", "back"],
-    "sketch/drop": ["back"],
-    "work_back/keep": ["case", "line", "operation", "amount", "seen", "back"],
-    "compare/figures": ["label", "line", "find", "when", "threshold", "first", "last", "seen", "back"],
-    "compare/figures/lowest_cash": ["do", "seen", "back"],
-    "undo": ["back"],
-    "redo": ["back"],
+    path: [name for field in (*fields, *SENT_ALONG) for name in spelled(field)]
+    for pattern, fields in forms().items()
+    for path in spelled(pattern)
 }
-QUERIES = ["case", "from", "to", "by", "since", "open", "show", "line", "at", "start", "end", "way", "figure", "share",
-           "against", "sense", "target", "low", "high", "ask", "month", "shape", "kind", "only", "unlocked", "focus",
-           "section", "q", "page", "than", "new", "beside", "scale", "fold", "all", "arrange", "buffer",
-           "close", "act", "add", "weeks", "list", "pattern", "plan", "team", "measure", "seat", "row",
-           "under", "flow", "of"]  # fmt: skip
-READS = [page.name for page in PAGES] + [
-    "actuals/template.csv",
-    "drivers/cell", "drivers/formula", "drivers/line", "drivers/section", "drivers/words", "find", "roots/pull",
-]  # fmt: skip
+QUERIES = sorted({*LENS, *FOUND_BY, *(name for page in PAGES for name in page.asks)})
+READS = ["find", *(f"{page.name}/{piece}".rstrip("/") for page in PAGES for piece in ("", *page.pieces))]
 WHOLE = {page.name for page in PAGES}
 NO_TEXT = re.compile(r">\s*[+−-]?(nan|inf|None|Traceback)\s*[<(]")
 """What no reader should ever see between two tags."""

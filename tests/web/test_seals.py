@@ -89,6 +89,17 @@ def test_seals_of_a_model_go_with_it_and_belong_to_it_alone(client):
     assert seals.of(1) == ()
 
 
+def test_a_seal_once_opened_is_still_no_seal_of_another_model(client):
+    seal(client)
+    assert client.get("/m/1/statements?beside=seal-1").status_code == 200
+    other = client.store.create(client.model())
+    for model_id in (other, 99):
+        reply = client.post(f"/m/{model_id}/seals/1/restore", data={"back": ""})
+        assert reply.status_code in (404, 422)
+        assert "There is no" in reply.text
+    assert client.get(f"/m/{other + 1}/lookout").status_code == 404
+
+
 def test_while_a_sketch_is_on_nothing_is_sealed(client):
     client.post("/m/1/sketch/start", data={"case": "base", "back": ""})
     assert "Keep or drop the sketch first" in seal(client).text

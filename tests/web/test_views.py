@@ -10,8 +10,8 @@ from widefork.core.errors import InvalidValue
 from widefork.core.finance.statements import Statement
 from widefork.store import edits
 from widefork.web.pages.compare import view as compare_view
-from widefork.web.pages.drivers import view as drivers_view
-from widefork.web.pages.drivers.sheet import Asked
+from widefork.web.pages.drivers.sheet import view as drivers_view
+from widefork.web.pages.drivers.sheet.cells import Asked
 from widefork.web.pages.lookout import view as lookout_view
 from widefork.web.pages.statements import view as statements_view
 from widefork.web.pages.statements.asides import Asked as Asides

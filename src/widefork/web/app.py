@@ -56,7 +56,7 @@ def create_app(data_folder: Path, hosts: Sequence[str] = ()) -> Flask:
     CSRFProtect(app)
     app.extensions["workspace"] = Workspace(ModelStore(engine))
     filters.init_app(app, PAGES)
-    errors.init_app(app)
+    errors.init_app(app, (*edits.MESSAGES, *(name for page in PAGES for name in page.messages)))
     app.register_blueprint(edits.BLUEPRINT)
     app.register_blueprint(init_finder(PAGES))
     for page in PAGES:

@@ -1,8 +1,9 @@
 """Core errors to HTTP, in one place. A fault of the person's input says what to do; nothing else is shown."""
 
 import re
+from collections.abc import Iterable
 
-from flask import Flask, render_template, request
+from flask import Flask, current_app, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException, SecurityError
 
@@ -13,25 +14,10 @@ from widefork.web.shared.context import sentence_of
 HOST_NAME = re.compile(r"[A-Za-z0-9.-]{1,253}")
 Reply = tuple[str, int, dict[str, str]]
 
-MESSAGE_PLACES = {
-    "editor": "#editor-message",
-    "gesture": "#gesture-message",
-    "figure": "#figure-message",
-    "keep": "#keep-message",
-    "shape": "#shape-message",
-    "panel": "#panel-message",
-    "terms": "#terms-message",
-    "books": "#books-message",
-    "close": "#close-message",
-    "waterline": "#waterline-message",
-    "sell": "#sell-message",
-    "people": "#people-message",
-}
-"""Forms with a place of their own for what was wrong; all others use the bar under the page's head."""
 
-
-def init_app(app: Flask) -> None:
-    """Register the handlers."""
+def init_app(app: Flask, places: Iterable[str]) -> None:
+    """Register the handlers; ``places`` are names of forms with a place of their own for what was wrong."""
+    app.extensions["message_places"] = frozenset(places)
     app.register_error_handler(WideforkError, _core_error)
     app.register_error_handler(HTTPException, _http_error)
 
@@ -76,10 +62,14 @@ def fault_host() -> str:
     return name if HOST_NAME.fullmatch(name) else "NAME"
 
 
+def message_place(name: str) -> str:
+    """Where a message about a form goes: its own place, or else the bar under the page's head."""
+    return f"#{name}-message" if name in current_app.extensions["message_places"] else "#message"
+
+
 def _reply(template: str, status: int, **values: object) -> Reply:
     """A fragment beside the form for htmx; a whole small page otherwise."""
     if request.headers.get("HX-Request"):
-        place = MESSAGE_PLACES.get(request.form.get("message_at", ""), "#message")
-        headers = {"HX-Retarget": place, "HX-Reswap": "innerHTML"}
+        headers = {"HX-Retarget": message_place(request.form.get("message_at", "")), "HX-Reswap": "innerHTML"}
         return render_template(template, **values), status, headers
     return render_template("shared/error.html", fragment=template, **values), status, {}

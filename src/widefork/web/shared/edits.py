@@ -7,6 +7,9 @@ from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, ma
 from widefork.web.shared.naming import name_from
 
 BLUEPRINT = Blueprint("edits", __name__)
+WRITES = {"undo": (), "redo": (), "sketch/start": (), "sketch/drop": (), "sketch/keep": ("way", "label")}
+"""What can be sent from every page, as a page says it of its own."""
+MESSAGES = ("keep",)
 LONGEST_SENTENCE = 160
 ONE_YEAR = 365 * 24 * 3600
 

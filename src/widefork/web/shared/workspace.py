@@ -118,7 +118,7 @@ class Workspace:
         self.sketches = Sketches(store)
         self.seals = Seals(store)
         self.books = BooksStore(store)
-        self._sealed: OrderedDict[int, Snapshot] = OrderedDict()
+        self._sealed: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()
 
@@ -148,14 +148,15 @@ class Workspace:
 
     def sealed(self, model_id: int, seal_id: int) -> Snapshot:
         """Return a seal's model, compiled and evaluated; raise UnknownName."""
+        key = (model_id, seal_id)
         with self._lock:
-            if seal_id in self._sealed:
-                self._sealed.move_to_end(seal_id)
-                return self._sealed[seal_id]
+            if key in self._sealed:
+                self._sealed.move_to_end(key)
+                return self._sealed[key]
         model = FORMATS["yaml"].read(self.seals.document(model_id, seal_id))
         snapshot = Snapshot(Stored(model_id, model, 0))
         with self._lock:
-            self._sealed[seal_id] = snapshot
+            self._sealed[key] = snapshot
             while len(self._sealed) > SEALS_KEPT:
                 self._sealed.popitem(last=False)
         return snapshot

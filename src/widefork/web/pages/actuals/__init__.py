@@ -3,4 +3,23 @@
 from widefork.web.pages.actuals.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("actuals", "Actuals", 2, BLUEPRINT)
+ARRANGED = ("month", "account", "place", "name_column", "amount_column", "changed", "aged:<schedule>",
+            "age:<schedule>:<month>", "note:<row>")  # fmt: skip
+
+PAGE = Page(
+    name="actuals",
+    label="Actuals",
+    number=2,
+    blueprint=BLUEPRINT,
+    asks=("close", "against"),
+    pieces=("template.csv",),
+    writes={
+        "read": ("month", "text", "mark", "file"),
+        "arrange": ARRANGED,
+        "close": (*ARRANGED, "seal"),
+        "drop": ("month",),
+        "reopen": ("month",),
+        "note": ("month", "line", "note"),
+    },
+    messages=("books", "close"),
+)

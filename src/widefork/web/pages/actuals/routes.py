@@ -13,7 +13,7 @@ from widefork.files.tables import plain_cell
 from widefork.store import edits
 from widefork.store.books import Books
 from widefork.web.pages.actuals.close import match_of, on_trial, places
-from widefork.web.pages.actuals.doings import arranged, closing_edit, note_edit, read_books
+from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
 from widefork.web.pages.actuals.sheet import Sheet
 from widefork.web.pages.actuals.variance import value_at
 from widefork.web.pages.actuals.view import build

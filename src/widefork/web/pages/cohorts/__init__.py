@@ -3,4 +3,4 @@
 from widefork.web.pages.cohorts.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("cohorts", "", 0, BLUEPRINT)
+PAGE = Page(name="cohorts", blueprint=BLUEPRINT, asks=("of", "flow"))

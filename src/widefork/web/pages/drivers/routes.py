@@ -1,4 +1,4 @@
-"""Drivers over HTTP: the sheet and its sections, and what is done on it. Lines themselves: see ``line_routes``."""
+"""Drivers over HTTP: the sheet and its sections, and what is done on it. Lines themselves: see ``line.routes``."""
 
 from flask import Blueprint, Response, render_template, request
 
@@ -7,13 +7,13 @@ from widefork.core.changes import changes_to
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import MemberKey
 from widefork.store.edits import Apply, back_to_parent, change_cells, set_actuals, set_rule, together
-from widefork.web.pages.drivers.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
-from widefork.web.pages.drivers.hint import build_hint
-from widefork.web.pages.drivers.line_routes import add_line_routes
-from widefork.web.pages.drivers.rule_form import read_form
-from widefork.web.pages.drivers.shape import build_shape, values_now
-from widefork.web.pages.drivers.sheet import Asked
-from widefork.web.pages.drivers.view import UNJUSTIFIED, build, build_section
+from widefork.web.pages.drivers.line.routes import add_line_routes
+from widefork.web.pages.drivers.shape.rule_form import read_form
+from widefork.web.pages.drivers.shape.view import build_shape, values_now
+from widefork.web.pages.drivers.sheet.cells import Asked
+from widefork.web.pages.drivers.sheet.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
+from widefork.web.pages.drivers.sheet.hint import build_hint
+from widefork.web.pages.drivers.sheet.view import UNJUSTIFIED, build, build_section
 from widefork.web.shared import formats
 from widefork.web.shared.context import (
     View,

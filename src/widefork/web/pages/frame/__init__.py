@@ -1,6 +1,17 @@
 """What the model stands on: its months, dimensions and registers, profiles, flags and counters."""
 
+from widefork.web.pages.frame.form_edits import FORM_EDITS
 from widefork.web.pages.frame.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("frame", "Frame", 1, BLUEPRINT)
+FIELDS = ("name", "label", "start", "months", "last_actual", "fiscal_year_start", "currency", "dimension", "member",
+          "members", "attribute", "value", "way", "month", "profile", "amounts", "flag", "first", "last", "counts",
+          "note")  # fmt: skip
+
+PAGE = Page(
+    name="frame",
+    label="Frame",
+    number=1,
+    blueprint=BLUEPRINT,
+    writes=dict.fromkeys(FORM_EDITS, FIELDS),
+)

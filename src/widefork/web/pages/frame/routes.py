@@ -2,7 +2,7 @@
 
 from flask import Blueprint, Response, request
 
-from widefork.web.pages.frame.doings import plan_doing
+from widefork.web.pages.frame.form_edits import form_edit
 from widefork.web.pages.frame.view import build
 from widefork.web.shared.context import make_edit, open_view, refuse_sketch, render_page
 
@@ -23,4 +23,4 @@ def change(model_id: int, doing: str) -> Response:
     """Make one edit of the frame."""
     view = open_view(model_id, "frame")
     refuse_sketch(view)
-    return make_edit(model_id, plan_doing(doing, view.snapshot.stored.model, request.form))
+    return make_edit(model_id, form_edit(doing, view.snapshot.stored.model, request.form))

@@ -3,4 +3,4 @@
 from widefork.web.pages.log.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("log", "", 0, BLUEPRINT)
+PAGE = Page(name="log", blueprint=BLUEPRINT)

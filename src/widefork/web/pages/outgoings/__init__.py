@@ -3,4 +3,4 @@
 from widefork.web.pages.outgoings.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("outgoings", "", 0, BLUEPRINT)
+PAGE = Page(name="outgoings", blueprint=BLUEPRINT, writes={"answer": ("label", "do")})

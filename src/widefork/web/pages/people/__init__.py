@@ -3,4 +3,28 @@
 from widefork.web.pages.people.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("people", "People", 4, BLUEPRINT)
+SEAT = ("seat", "member", "label", "team", "start", "end", "share", "move", "salary", "<setting>")
+WRITES = {
+    "start": ("<place>.<setting>", "work"),
+    "seat": SEAT,
+    "paste_seats": ("text",),
+    "remove_seat": ("member",),
+    "teams": ("<place>.<setting>",),
+    "new_team": ("label", "like"),
+    "ask": ("seat", "asks"),
+    "choose": ("seat", "person"),
+    "staff": ("text",),
+    "many": ("who", "what", "amount", "month"),
+    "shock": ("who", "level", "first", "rebound", "shape", "drawn"),
+    "hire": ("team",),
+}
+
+PAGE = Page(
+    name="people",
+    label="People",
+    number=4,
+    blueprint=BLUEPRINT,
+    asks=("plan", "show", "team", "measure", "figure", "seat"),
+    writes={path: (*fields, "plan") for path, fields in WRITES.items()},
+    messages=("people",),
+)

@@ -9,11 +9,11 @@ from werkzeug.datastructures import MultiDict
 from widefork.core.changes import Change
 from widefork.core.errors import InvalidValue
 from widefork.store.edits import Apply
-from widefork.web.pages.people.changing import many_at_once, proposal_for, shock
-from widefork.web.pages.people.filling import ask_edit, choose_edit, staff_edit
 from widefork.web.pages.people.plan import TeamPlan, team_plan
-from widefork.web.pages.people.seats import pasted_seats, removed_seat, seat_edit
-from widefork.web.pages.people.teams import first_plan, new_team, teams_edit
+from widefork.web.pages.people.planning.filling import ask_edit, choose_edit, staff_edit
+from widefork.web.pages.people.planning.many import many_at_once, proposal_for, shock
+from widefork.web.pages.people.planning.seats import pasted_seats, removed_seat, seat_edit
+from widefork.web.pages.people.planning.teams import first_plan, new_team, teams_edit
 from widefork.web.pages.people.view import build
 from widefork.web.shared.context import View, change_values, make_edit, open_view, refuse_sketch, render_page
 

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from widefork.web.pages.people.changing import build_many, proposals
-from widefork.web.pages.people.filling import build_fill
 from widefork.web.pages.people.plan import TeamPlan
-from widefork.web.pages.people.seats import build_seats
-from widefork.web.pages.people.shocks import build_grid
-from widefork.web.pages.people.tables import build_table
-from widefork.web.pages.people.teams import build_teams
-from widefork.web.pages.people.triangle import build_cohorts
+from widefork.web.pages.people.planning.filling import build_fill
+from widefork.web.pages.people.planning.many import build_many, proposals
+from widefork.web.pages.people.planning.seats import build_seats
+from widefork.web.pages.people.planning.teams import build_teams
+from widefork.web.pages.people.reading.shocks import build_grid
+from widefork.web.pages.people.reading.tables import build_table
+from widefork.web.pages.people.reading.triangle import build_cohorts
 from widefork.web.shared.context import View
 
 Asked = Mapping[str, str]

@@ -8,8 +8,8 @@ from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import MemberKey
 from widefork.web.pages.people.plan import TeamPlan, plans_of, team_plan, teams_allowed
+from widefork.web.pages.people.planning.teams import FIRST_TEAMS
 from widefork.web.pages.people.shows import PLANNING, READING, SHOWS, Show
-from widefork.web.pages.people.teams import FIRST_TEAMS
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.settings import Question, question_of

@@ -3,4 +3,14 @@
 from widefork.web.pages.roots.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("roots", "", 0, BLUEPRINT)
+PAGE = Page(
+    name="roots",
+    blueprint=BLUEPRINT,
+    asks=("line", "at", "start", "end", "way", "than"),
+    pieces=("pull",),
+    writes={
+        "try": ("line", "at", "month", "last", "reach", "value"),
+        "views": ("name", "query", "do"),
+    },
+    messages=("editor",),
+)

@@ -3,4 +3,9 @@
 from widefork.web.pages.seals.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("seals", "", 0, BLUEPRINT)
+PAGE = Page(
+    name="seals",
+    blueprint=BLUEPRINT,
+    asks=("open",),
+    writes={"": ("name", "note"), "<seal_id>/restore": ()},
+)

@@ -3,4 +3,12 @@
 from widefork.web.pages.sell.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("sell", "", 0, BLUEPRINT)
+ANSWERS = ("pattern", "label", "by", "<question>", "<group>.<row>.<question>")
+
+PAGE = Page(
+    name="sell",
+    blueprint=BLUEPRINT,
+    asks=("pattern", "row", "kind", "under"),
+    writes={"preview": ANSWERS, "write": ANSWERS, "remove": ("section",)},
+    messages=("sell",),
+)

@@ -4,7 +4,7 @@ from flask import Blueprint, Response, request
 
 from widefork.core.finance.statements import Statement
 from widefork.web.pages.statements.asides import read_asked
-from widefork.web.pages.statements.doings import plan_doing
+from widefork.web.pages.statements.form_edits import form_edit
 from widefork.web.pages.statements.readings import build_checks, build_ratios, failing_checks
 from widefork.web.pages.statements.view import TABS, build
 from widefork.web.shared.context import View, make_edit, open_view, refuse_sketch, render_page, workspace
@@ -37,7 +37,7 @@ def change(model_id: int, doing: str) -> Response:
     """Arrange the statements, or set a limit; for every case."""
     view = open_view(model_id, "statements")
     refuse_sketch(view)
-    return make_edit(model_id, plan_doing(doing, view.snapshot.model, request.form))
+    return make_edit(model_id, form_edit(doing, view.snapshot.model, request.form))
 
 
 def _tabs(view: View) -> tuple[tuple[str, str, str, str], ...]:

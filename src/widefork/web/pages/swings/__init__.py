@@ -3,4 +3,4 @@
 from widefork.web.pages.swings.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("swings", "Swings", 10, BLUEPRINT)
+PAGE = Page(name="swings", label="Swings", number=10, blueprint=BLUEPRINT, asks=("figure", "share"))

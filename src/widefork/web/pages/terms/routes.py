@@ -3,7 +3,7 @@
 from flask import Blueprint, Response, request
 
 from widefork.store.edits import CellsBack, back_to_parent
-from widefork.web.pages.terms.doings import plan_doing, put_off
+from widefork.web.pages.terms.form_edits import form_edit, put_off
 from widefork.web.pages.terms.view import build
 from widefork.web.shared.context import change_values, make_edit, open_view, refuse_sketch, render_page
 
@@ -45,4 +45,4 @@ def change(model_id: int, doing: str) -> Response:
     """Make one edit of the terms; they belong to the model, and so to every case."""
     view = open_view(model_id, "terms")
     refuse_sketch(view)
-    return make_edit(model_id, plan_doing(doing, view.snapshot.stored.model, request.form))
+    return make_edit(model_id, form_edit(doing, view.snapshot.stored.model, request.form))

@@ -3,4 +3,21 @@
 from widefork.web.pages.waterline.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("waterline", "Waterline", 7, BLUEPRINT)
+PAGE = Page(
+    name="waterline",
+    label="Waterline",
+    number=7,
+    blueprint=BLUEPRINT,
+    asks=("fold", "act", "add", "weeks", "list"),
+    writes={
+        "act": ("line", "doing", "share", "first", "last", "months"),
+        "add": ("money", "amount", "month", "months", "rate"),
+        "propose": ("way",),
+        "take-back": ("step",),
+        "level": ("level",),
+        "days": ("line", "days"),
+        "under-way": ("schedule",),
+        "start": ("label", "side", "amount", "bank", "under_way"),
+    },
+    messages=("waterline",),
+)

@@ -3,16 +3,8 @@
 from flask import Blueprint, Response, request
 
 from widefork.store.edits import add_schedule, change_schedule
-from widefork.web.pages.waterline.doings import (
-    Tried,
-    days_edit,
-    level_edit,
-    plan_act,
-    plan_money,
-    plan_proposal,
-    start_edit,
-    under_way_edit,
-)
+from widefork.web.pages.waterline.form_edits import days_edit, level_edit, start_edit, under_way_edit
+from widefork.web.pages.waterline.trying import Tried, plan_act, plan_money, plan_proposal
 from widefork.web.pages.waterline.view import USUAL_OUTGOINGS, USUAL_RECEIPTS, build
 from widefork.web.shared.context import (
     View,

@@ -3,4 +3,11 @@
 from widefork.web.pages.work_back.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page("work_back", "Work back", 11, BLUEPRINT)
+PAGE = Page(
+    name="work_back",
+    label="Work back",
+    number=11,
+    blueprint=BLUEPRINT,
+    asks=("figure", "line", "sense", "target", "low", "high", "ask"),
+    writes={"keep": ("line", "operation", "amount")},
+)

@@ -19,8 +19,8 @@ from widefork.store.edits import (
     remove_section,
     set_formula,
 )
-from widefork.web.pages.drivers.formula import try_formula, words_of
-from widefork.web.pages.drivers.panel import build_panel, changed_line, new_line, read_label
+from widefork.web.pages.drivers.line.formula import try_formula, words_of
+from widefork.web.pages.drivers.line.panel import build_panel, changed_line, new_line, read_label
 from widefork.web.shared.context import make_edit, open_view, refuse_sketch, store
 from widefork.web.shared.naming import name_from
 

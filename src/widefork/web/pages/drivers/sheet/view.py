@@ -16,7 +16,7 @@ from widefork.core.graph.plan import STATEMENTS
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey, Section
 from widefork.core.rules import RULES, write_rule
-from widefork.web.pages.drivers.sheet import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
+from widefork.web.pages.drivers.sheet.cells import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.wording import change_words

@@ -6,7 +6,7 @@ from widefork.core.axes import Month, Period
 from widefork.core.errors import ChangeRefused, InvalidValue
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import MemberKey
-from widefork.web.pages.drivers.gestures import label_of
+from widefork.web.pages.drivers.sheet.gestures import label_of
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 

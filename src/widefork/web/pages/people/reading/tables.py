@@ -7,8 +7,8 @@ import numpy as np
 
 from widefork.core.finance.schedules.people.ramps import ramp_weights
 from widefork.core.lines import MemberKey
-from widefork.web.pages.people.chart import PlanChart, build_chart
 from widefork.web.pages.people.plan import TeamPlan, months_of, teams_allowed
+from widefork.web.pages.people.reading.chart import PlanChart, build_chart
 from widefork.web.shared import formats
 from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View

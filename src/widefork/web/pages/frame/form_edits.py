@@ -19,17 +19,17 @@ Form = Mapping[str, str]
 LONGEST_NAME, LONGEST_PROFILE = 60, 240
 
 
-def plan_doing(doing: str, model: Model, form: Form) -> Apply:
+def form_edit(doing: str, model: Model, form: Form) -> Apply:
     """Return the edit a form of the frame asks for.
 
     Raises
     ------
     InvalidValue, InvalidModel, UnknownName: what was expected, what came.
     """
-    if doing not in DOINGS:
+    if doing not in FORM_EDITS:
         raise InvalidValue(f"The frame knows no “{doing}”. Reload the page and try again.")
     try:
-        return DOINGS[doing](model, form)
+        return FORM_EDITS[doing](model, form)
     except InvalidModel as fault:
         raise InvalidValue(str(fault)) from fault
 
@@ -254,7 +254,7 @@ def _remove_flag(model: Model, form: Form) -> Apply:
     return edits.remove_flag(name, f"{name}: flag removed")
 
 
-DOINGS: dict[str, Callable[[Model, Form], Apply]] = {
+FORM_EDITS: dict[str, Callable[[Model, Form], Apply]] = {
     "timeline": _timeline,
     "close": _close_month,
     "model": _model,

@@ -23,16 +23,16 @@ from widefork.web.shared.naming import name_from
 LONGEST_LABEL = 60
 
 
-def plan_doing(doing: str, model: Model, form: "MultiDict[str, str]") -> Apply:
+def form_edit(doing: str, model: Model, form: "MultiDict[str, str]") -> Apply:
     """Return the edit a form of Terms asks for.
 
     Raises
     ------
     InvalidValue, InvalidModel, UnknownName: what was expected, what came.
     """
-    if doing not in DOINGS:
+    if doing not in FORM_EDITS:
         raise InvalidValue(f"Terms know no “{doing}”. Reload the page and try again.")
-    return DOINGS[doing](model, form)
+    return FORM_EDITS[doing](model, form)
 
 
 def _given(model: Model, form: "MultiDict[str, str]") -> ScheduleSettings:
@@ -239,7 +239,7 @@ def put_off(model: Model, form: "MultiDict[str, str]") -> tuple[Change, str]:
     return change, told
 
 
-DOINGS: dict[str, Callable[[Model, Any], Apply]] = {
+FORM_EDITS: dict[str, Callable[[Model, Any], Apply]] = {
     "add": _add,
     "change": _change,
     "remove": _remove,

@@ -9,11 +9,11 @@ from widefork.core.axes import Grain
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, RuleKind
-from widefork.web.pages.drivers.gestures import label_of
-from widefork.web.pages.drivers.ranges import range_words
-from widefork.web.pages.drivers.rule_form import FieldRow, field_row, part_of
-from widefork.web.pages.drivers.sheet import Asked
-from widefork.web.pages.drivers.view import Builder
+from widefork.web.pages.drivers.line.ranges import range_words
+from widefork.web.pages.drivers.shape.rule_form import FieldRow, field_row, part_of
+from widefork.web.pages.drivers.sheet.cells import Asked
+from widefork.web.pages.drivers.sheet.gestures import label_of
+from widefork.web.pages.drivers.sheet.view import Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.rule_words import exact_phrase

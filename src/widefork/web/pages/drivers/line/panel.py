@@ -14,7 +14,7 @@ from widefork.core.look import Emphasis, Look, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store.edits import Apply, change_line, rename_line, together
 from widefork.store.saving import look_document, range_document
-from widefork.web.pages.drivers.ranges import range_words, read_range
+from widefork.web.pages.drivers.line.ranges import range_words, read_range
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from

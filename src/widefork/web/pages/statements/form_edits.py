@@ -18,16 +18,16 @@ Form = Mapping[str, str]
 LONGEST_LABEL = 60
 
 
-def plan_doing(doing: str, model: Model, form: Form) -> Apply:
+def form_edit(doing: str, model: Model, form: Form) -> Apply:
     """Return the edit a form of the statements asks for; ``model`` has all its lines.
 
     Raises
     ------
     InvalidValue, InvalidModel, UnknownName: what was expected, what came.
     """
-    if doing not in DOINGS:
+    if doing not in FORM_EDITS:
         raise InvalidValue(f"Statements know no “{doing}”. Reload the page and try again.")
-    return DOINGS[doing](model, form)
+    return FORM_EDITS[doing](model, form)
 
 
 def _laid_out(settings: StatementSettings, sentence: str) -> Apply:
@@ -136,7 +136,7 @@ def _remove_limit(model: Model, form: Form) -> Apply:
     return edits.remove_limit(name, f"{label}: limit removed")
 
 
-DOINGS: dict[str, Callable[[Model, Form], Apply]] = {
+FORM_EDITS: dict[str, Callable[[Model, Form], Apply]] = {
     "layout": _layout,
     "rename": _rename,
     "add_row": _add_row,

@@ -1,0 +1,1 @@
+"""Making a plan of people: teams, seats, many at once, hires, and who fills a seat."""

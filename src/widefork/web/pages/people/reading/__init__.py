@@ -1,0 +1,1 @@
+"""What a plan of people comes to: tables, charts, cohorts, and plans beside shocks."""
