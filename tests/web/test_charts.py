@@ -23,7 +23,7 @@ def test_ticks_are_even_and_cover_the_range(one, two, about):
 
 def test_a_value_that_is_missing_breaks_the_line():
     assert path([(0, 1), (1, float("nan")), (2, 3), (3, 4)]) == "M0 1M2 3L3 4"
-    assert Scale(0, 10, 100, 0)(5) == 50
+    assert Scale(low=0, high=10, start=100, end=0)(5) == 50
 
 
 def chart(*series, waterline=-10.0, active="a"):

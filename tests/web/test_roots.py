@@ -27,7 +27,11 @@ def workspace(tmp_path_factory):
 @pytest.fixture
 def view(workspace):
     snapshot = workspace.now(1)
-    return View(snapshot, None, read_address(MultiDict({"case": "worst"}), 1, "roots", snapshot.stored.model))
+    return View(
+        snapshot=snapshot,
+        before=None,
+        address=read_address(MultiDict({"case": "worst"}), 1, "roots", snapshot.stored.model),
+    )
 
 
 def number(text):
@@ -35,7 +39,7 @@ def number(text):
 
 
 def month(line, members=(), first=MAY27, last=MAY27):
-    return Step(line, members, first, last)
+    return Step(line=line, members=members, first=first, last=last)
 
 
 def total(strip):

@@ -30,13 +30,13 @@ def workspace(tmp_path_factory):
 def view_of(workspace, page="drivers", before=None, **query):
     snapshot = workspace.now(1)
     address = read_address(MultiDict({k.rstrip("_"): v for k, v in query.items()}), 1, page, snapshot.stored.model)
-    return View(snapshot, before, address)
+    return View(snapshot=snapshot, before=before, address=address)
 
 
 def sheet_of(view, *opened):
     """The whole sheet, all its sections filled."""
     everything = frozenset(section.name for section in view.snapshot.model.sections)
-    return drivers_view.build(view, Asked(frozenset(opened), shown=everything))
+    return drivers_view.build(view, Asked(opened=frozenset(opened), shown=everything))
 
 
 def row(sheet, row_id):

@@ -14,7 +14,7 @@ ACTUALS_SHOWN = 3
 VIEW_KEYS = frozenset({"case", "from", "to", "by", "since"})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Address:
     """What a page shows.
 
@@ -61,14 +61,14 @@ def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: M
     last = _month(args.get("to"), min(timeline.end, first.plus(COLUMNS_SHOWN - 1)), timeline)
     since = args.get("since", "")
     return Address(
-        model_id,
-        page,
-        case if case in model.case_by_name else model.cases[0].name,
-        min(first, last),
-        max(first, last),
-        Grain(grain) if grain in list(Grain) else Grain.MONTH,
-        int(since) if since.isdecimal() and len(since) < 16 else None,
-        tuple((key, value) for key, value in args.items(multi=True) if key not in VIEW_KEYS),
+        model_id=model_id,
+        page=page,
+        case=case if case in model.case_by_name else model.cases[0].name,
+        first=min(first, last),
+        last=max(first, last),
+        grain=Grain(grain) if grain in list(Grain) else Grain.MONTH,
+        since=int(since) if since.isdecimal() and len(since) < 16 else None,
+        own=tuple((key, value) for key, value in args.items(multi=True) if key not in VIEW_KEYS),
     )
 
 

@@ -22,7 +22,7 @@ LONGEST_NAME = 40
 LONGEST_COUNT = 15
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class View:
     """A request's model, as it stands and as it stood, and what of it is shown.
 
@@ -72,8 +72,13 @@ def open_view(model_id: int, page: str) -> View:
     if sketch is not None and sketch.changes:
         sketch = sketch.upon(snapshot.model)
         shows_it = sketch.case == address.case
-        return View(snapshot.sketched(sketch.layer), snapshot if shows_it else before, address, sketch)
-    return View(snapshot, before, address, sketch)
+        return View(
+            snapshot=snapshot.sketched(sketch.layer),
+            before=snapshot if shows_it else before,
+            address=address,
+            sketch=sketch,
+        )
+    return View(snapshot=snapshot, before=before, address=address, sketch=sketch)
 
 
 def render_page(view: View, template: str, **values: object) -> str:

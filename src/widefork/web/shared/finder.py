@@ -15,7 +15,7 @@ MOST_FOUND = 12
 UNFIT = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Found:
     """Something to go to."""
 
@@ -64,16 +64,16 @@ def everything(view: View, pages: Sequence[Page]) -> Iterator[Found]:
     model, address = view.snapshot.model, view.address
     for page in pages:
         if page.label:
-            yield Found(page.label, "page", "", address.url(page.name))
+            yield Found(label=page.label, kind="page", aside="", url=address.url(page.name))
     for case in model.cases:
-        yield Found(case.label, "case", case.note, address.url(case=case.name))
+        yield Found(label=case.label, kind="case", aside=case.note, url=address.url(case=case.name))
     for figure in model.figures:
         last = figure.last or model.timeline.end
         url = address.url("roots", line=figure.line, at="/".join(figure.members), start=last, end=last)
-        yield Found(figure.label, "figure", model.line(figure.line).label, url)
+        yield Found(label=figure.label, kind="figure", aside=model.line(figure.line).label, url=url)
     sections = {section.name: section.label for section in model.sections}
     for line in model.lines:
-        yield Found(line.label, "line", sections[line.section], line_url(address, line))
+        yield Found(label=line.label, kind="line", aside=sections[line.section], url=line_url(address, line))
 
 
 def line_url(address: Address, line: Line) -> str:

@@ -14,7 +14,7 @@ from widefork.web.shared.charts.spark import Spark, spark
 from widefork.web.shared.workspace import Snapshot
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaseTip:
     """A tine of the fork switcher."""
 
@@ -27,7 +27,7 @@ class CaseTip:
     y: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Watched:
     """A pinned figure in the watch strip. ``before`` and ``moved`` are empty when nothing was just changed."""
 
@@ -41,7 +41,7 @@ class Watched:
     roots_url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LensMonth:
     """A month of the period lens."""
 
@@ -52,7 +52,7 @@ class LensMonth:
     year: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lens:
     """The period lens: all months, the visible range, the boundary of actuals."""
 
@@ -67,7 +67,7 @@ class Lens:
     grains: tuple[tuple[str, str, bool], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Frame:
     """Everything a page's surroundings need."""
 
@@ -96,21 +96,23 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
     answers = {figure.name: answer_of(figure, snapshot) for figure in pinned}
     tips, height = _tips(snapshot, address, pinned[0] if pinned else None)
     return Frame(
-        address.model_id,
-        model.name,
-        model.currency,
-        snapshot.revision,
-        case.name,
-        case.label,
-        snapshot.place(case.name) % 4,
-        model.cases[0].label,
-        case.parent is None,
-        tips,
-        pinned[0].label if pinned else "",
-        height,
-        tuple(_watched(figure, answers[figure.name], snapshot, before, address) for figure in pinned),
-        snapshot.carried.get(("lens", replace(address, since=None)), model.timeline, lambda: _lens(snapshot, address)),
-        address.url(),
+        model_id=address.model_id,
+        model_name=model.name,
+        currency=model.currency,
+        revision=snapshot.revision,
+        case=case.name,
+        case_label=case.label,
+        case_style=snapshot.place(case.name) % 4,
+        root_label=model.cases[0].label,
+        is_root=case.parent is None,
+        tips=tips,
+        tips_label=pinned[0].label if pinned else "",
+        fork_height=height,
+        watched=tuple(_watched(figure, answers[figure.name], snapshot, before, address) for figure in pinned),
+        lens=snapshot.carried.get(
+            ("lens", replace(address, since=None)), model.timeline, lambda: _lens(snapshot, address)
+        ),
+        back=address.url(),
     )
 
 
@@ -134,13 +136,13 @@ def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[
         text = formats.figure_text(figure, model.line(figure.line), float(amounts[place])) if figure else ""
         tips.append(
             CaseTip(
-                case.name,
-                case.label,
-                place % 4,
-                case.name == address.case,
-                text,
-                address.url(case=case.name),
-                26 + rank * gap,
+                name=case.name,
+                label=case.label,
+                style=place % 4,
+                is_active=case.name == address.case,
+                text=text,
+                url=address.url(case=case.name),
+                y=26 + rank * gap,
             )
         )
     return tuple(tips), len(tips) * gap + 4
@@ -184,14 +186,14 @@ def _watched(figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot
     month = found.months[place]
     marked = month.ordinal - period_of(figure, model.timeline).first.ordinal if month is not None else None
     return Watched(
-        figure.name,
-        answer_label(figure, found, place),
-        formats.figure_text(figure, line, value),
-        was,
-        moved,
-        _aside(figure, found, snapshot, place),
-        spark(series, earlier, marked),
-        figure_url(address, figure, found, snapshot),
+        name=figure.name,
+        label=answer_label(figure, found, place),
+        text=formats.figure_text(figure, line, value),
+        before=was,
+        moved=moved,
+        aside=_aside(figure, found, snapshot, place),
+        spark=spark(series, earlier, marked),
+        roots_url=figure_url(address, figure, found, snapshot),
     )
 
 
@@ -225,18 +227,22 @@ def _lens(snapshot: Snapshot, address: Address) -> Lens:
         tick = 20.0 if starts_year else 7.0 if timeline.fiscal_month(month) % 3 == 1 else 4.0
         months.append(
             LensMonth(
-                round(LENS_MARGIN + place * step, 1), str(month), month.label, tick, period.label if starts_year else ""
+                x=round(LENS_MARGIN + place * step, 1),
+                key=str(month),
+                label=month.label,
+                tick=tick,
+                year=period.label if starts_year else "",
             )
         )
     boundary = LENS_MARGIN + timeline.actual_count * step if 0 < timeline.actual_count < timeline.month_count else None
     return Lens(
-        tuple(months),
-        LENS_WIDTH + 2 * LENS_MARGIN,
-        round(LENS_MARGIN + timeline.index(address.first) * step, 1),
-        round(LENS_MARGIN + (timeline.index(address.last) + 1) * step, 1),
-        boundary,
-        address.first,
-        address.last,
-        f"{address.first.label} to {address.last.label}",
-        tuple((grain.value.title(), address.url(grain=grain), grain is address.grain) for grain in Grain),
+        months=tuple(months),
+        width=LENS_WIDTH + 2 * LENS_MARGIN,
+        from_x=round(LENS_MARGIN + timeline.index(address.first) * step, 1),
+        to_x=round(LENS_MARGIN + (timeline.index(address.last) + 1) * step, 1),
+        boundary_x=boundary,
+        first=address.first,
+        last=address.last,
+        words=f"{address.first.label} to {address.last.label}",
+        grains=tuple((grain.value.title(), address.url(grain=grain), grain is address.grain) for grain in Grain),
     )

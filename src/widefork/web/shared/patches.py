@@ -23,7 +23,7 @@ SHOWN = "shown-token"
 """Stands in a page where its own token goes."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Part:
     """A part of a page as rendered: its text, and how it is put together."""
 
@@ -47,7 +47,7 @@ Sent = dict[str, Remembered]
 
 def read_parts(page: str) -> Part:
     """Return a rendered page as its parts, free of marks."""
-    root = Part("")
+    root = Part(name="")
     stack = [root]
     pieces: list[list[str]] = [[]]
     frames: list[list[str]] = [[]]
@@ -66,7 +66,7 @@ def read_parts(page: str) -> Part:
         take(page[at : mark.start()])
         at = mark.end()
         if mark[1]:
-            part = Part(mark[1])
+            part = Part(name=mark[1])
             stack[-1].inner.append(part)
             stack.append(part)
             pieces.append([])

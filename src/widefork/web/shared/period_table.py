@@ -11,7 +11,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """A period, or a fiscal year at the right."""
 
@@ -22,7 +22,7 @@ class Column:
     is_year: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cell:
     """A figure and where it is explained; ``moved`` is what the latest edit did to it."""
 
@@ -60,9 +60,16 @@ def columns_of(view: View) -> Columns:
     was_actual = False
     for period in periods:
         actual = timeline.is_actual(period.last)
-        columns.append(Column(period.key, period.label, actual, was_actual and not actual, False))
+        columns.append(
+            Column(
+                key=period.key, label=period.label, is_actual=actual, is_edge=was_actual and not actual, is_year=False
+            )
+        )
         was_actual = actual
-    at_end = (Column(f"{year.key}-total", year.label, False, False, True) for year in years)
+    at_end = (
+        Column(key=f"{year.key}-total", label=year.label, is_actual=False, is_edge=False, is_year=True)
+        for year in years
+    )
     return Columns(periods, years, (*columns, *at_end))
 
 
@@ -94,13 +101,13 @@ def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0, member
         moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
         cells.append(
             Cell(
-                f"s-{place_of}-{column.key}",
-                value,
-                formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
-                formats.cell(old, line.unit) if moved else "",
-                formats.signed(value - old, line.unit) if moved else "",
-                f"{explained}&start={period.first}&end={period.last}",
-                column,
+                id=f"s-{place_of}-{column.key}",
+                value=value,
+                text=formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
+                before=formats.cell(old, line.unit) if moved else "",
+                moved=formats.signed(value - old, line.unit) if moved else "",
+                url=f"{explained}&start={period.first}&end={period.last}",
+                column=column,
             )
         )
     return tuple(cells)

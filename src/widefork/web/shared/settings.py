@@ -15,7 +15,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.rule_words import exact, exact_phrase, read_amount, read_phrase
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """A question as its field; ``when`` names the choice it hangs on, as ``key=word|word``."""
 
@@ -39,10 +39,17 @@ def question_of(question: Setting, currency: str) -> Question:
         usual = ""
     when = f"{question.when[0]}={'|'.join(question.when[1])}" if question.when else ""
     return Question(
-        question.key, question.label, question.kind.name.lower(), usual, unit if not unit.startswith("%") else "%",
-        question.hint, when, question.is_required, question.choices,
-        tuple(question_of(column, currency) for column in question.columns),
-    )  # fmt: skip
+        key=question.key,
+        label=question.label,
+        kind=question.kind.name.lower(),
+        usual=usual,
+        unit=unit if not unit.startswith("%") else "%",
+        hint=question.hint,
+        when=when,
+        is_required=question.is_required,
+        choices=question.choices,
+        columns=tuple(question_of(column, currency) for column in question.columns),
+    )
 
 
 def setting_text(setting: Setting, value: Any, unit: str) -> str:

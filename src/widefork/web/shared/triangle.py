@@ -16,7 +16,7 @@ Values = NDArray[np.float64]
 FULLEST = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Joined:
     """Those who came in during a period: when in words and from which month, how many, and what they count by month."""
 
@@ -26,7 +26,7 @@ class Joined:
     months: Values
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CohortRow:
     """A cohort: its cells, with how full each is from 0 to 4, and its sum or end."""
 
@@ -36,7 +36,7 @@ class CohortRow:
     side: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SumRow:
     """A row below the cohorts, with its sum or end; ``is_total`` where it is the line itself, or all cohorts."""
 
@@ -46,7 +46,7 @@ class SumRow:
     is_total: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Triangle:
     """The cohorts, and below them all cohorts, what was there besides, and the line they add to."""
 
@@ -84,13 +84,13 @@ def build_triangle(
         if one.first <= view.address.last
     ]
     return Triangle(
-        tuple(column for column in table.columns if not column.is_year),
-        () if is_folded else tuple(shown),
-        tuple(_sum_row(view, label, values, table.periods, sums, unit, strong) for label, values, strong in below),
-        "sum" if sums else "at the end",
-        unit,
-        is_folded,
-        view.address.url(fold="" if is_folded else "yes"),
+        columns=tuple(column for column in table.columns if not column.is_year),
+        rows=() if is_folded else tuple(shown),
+        sums=tuple(_sum_row(view, label, values, table.periods, sums, unit, strong) for label, values, strong in below),
+        side="sum" if sums else "at the end",
+        unit=unit,
+        is_folded=is_folded,
+        fold_url=view.address.url(fold="" if is_folded else "yes"),
     )
 
 
@@ -107,15 +107,24 @@ def _row(view: View, one: Joined, periods: Sequence[Period], sums: bool, unit: s
         (_shown(value, unit) if is_there else "", _fullness(value, most) if is_there else 0)
         for value, is_there in zip(values.tolist(), _counts(values).tolist(), strict=True)
     )
-    return CohortRow(one.label, formats.plain_number(one.count, decimals), cells, _shown(_side(values, sums), unit))
+    return CohortRow(
+        label=one.label,
+        joined=formats.plain_number(one.count, decimals),
+        cells=cells,
+        side=_shown(_side(values, sums), unit),
+    )
 
 
 def _sum_row(
     view: View, label: str, months: Values, periods: Sequence[Period], sums: bool, unit: str, is_total: bool
 ) -> SumRow:
     values = _rolled(view, months, periods, sums)
-    return SumRow(label, tuple(_shown(value, unit) for value in values.tolist()), _shown(_side(values, sums), unit),
-                  is_total)  # fmt: skip
+    return SumRow(
+        label=label,
+        cells=tuple(_shown(value, unit) for value in values.tolist()),
+        side=_shown(_side(values, sums), unit),
+        is_total=is_total,
+    )
 
 
 def _counts(values: Values) -> NDArray[np.bool_]:

@@ -32,7 +32,7 @@ _TRADE = ("receivables", "payables")
 _FEWEST_AGES = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Account:
     """An account and where it goes.
 
@@ -48,7 +48,7 @@ class Account:
     fault: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ages:
     """What is open by age of a balance of receivables or payables, latest last; ``is_given``: the person said so."""
 
@@ -60,7 +60,7 @@ class Ages:
     fault: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Closed:
     """A month closed on trial.
 
@@ -112,8 +112,25 @@ def _on_trial(snapshot: Snapshot, month: Month, sheet: Sheet, remembered: Mappin
             trial = _closed_with(snapshot, closing, taken)
     except WideforkError as fault:
         sentence = str(getattr(fault, "sentence", fault))
-        return Closed(month, accounts, taken, ages, closing, None, None, sentence)
-    return Closed(month, accounts, taken, ages, closing, trial, reconcile(trial, month))
+        return Closed(
+            month=month,
+            accounts=accounts,
+            taken=taken,
+            ages=ages,
+            closing=closing,
+            results=None,
+            reconciled=None,
+            fault=sentence,
+        )
+    return Closed(
+        month=month,
+        accounts=accounts,
+        taken=taken,
+        ages=ages,
+        closing=closing,
+        results=trial,
+        reconciled=reconcile(trial, month),
+    )
 
 
 def _closed_with(snapshot: Snapshot, closing: Closing, taken: Taken) -> Results:
@@ -130,14 +147,14 @@ def _account(
     if name in remembered:
         line, member = remembered[name]
         if not line and not member:
-            return Account(name, Entry(name, amount, None), LEFT_OUT, "as last time")
+            return Account(name=name, entry=Entry(name, amount, None), typed=LEFT_OUT, how="as last time")
         found = next((p for p in known if p.name == line and "/".join(p.members) == member.lstrip("=")), None)
         if found is not None:
-            return Account(name, Entry(name, amount, found), found.label, "as last time")
+            return Account(name=name, entry=Entry(name, amount, found), typed=found.label, how="as last time")
     proposed = guess(name, known)
     if proposed is None:
-        return Account(name, Entry(name, amount, None), "")
-    return Account(name, Entry(name, amount, proposed), proposed.label, "by its name")
+        return Account(name=name, entry=Entry(name, amount, None), typed="")
+    return Account(name=name, entry=Entry(name, amount, proposed), typed=proposed.label, how="by its name")
 
 
 def placed(name: str, amount: float, typed: str, known: tuple[Place, ...]) -> Account:
@@ -145,13 +162,13 @@ def placed(name: str, amount: float, typed: str, known: tuple[Place, ...]) -> Ac
     wanted = " ".join(typed.split())
     nowhere = Entry(name, amount, None)
     if not wanted or wanted.lower() == LEFT_OUT:
-        return Account(name, nowhere, wanted.lower())
+        return Account(name=name, entry=nowhere, typed=wanted.lower())
     found = next((place for place in known if place.label.lower() == wanted.lower()), None)
     if found is not None:
-        return Account(name, Entry(name, amount, found), found.label)
+        return Account(name=name, entry=Entry(name, amount, found), typed=found.label)
     near = guess(wanted, known)
     hint = f" Did you mean {near.label}?" if near is not None else " Choose one from the list."
-    return Account(name, nowhere, wanted, "", f"“{wanted}” is no place of this model.{hint}")
+    return Account(name=name, entry=nowhere, typed=wanted, how="", fault=f"“{wanted}” is no place of this model.{hint}")
 
 
 def match_of(account: Account) -> Match:
@@ -178,7 +195,7 @@ def _ages(snapshot: Snapshot, month: Month, sheet: Sheet, taken: Taken, results:
         invoices = [*model.line(invoiced).history, *results.series(invoiced)[:upto].tolist()]
         amounts = ages_of(balance, invoices)
         padded = (*[0.0] * (_FEWEST_AGES - len(amounts)), *amounts)
-        found.append(Ages(given.name, given.label, balance, padded, is_given=False))
+        found.append(Ages(schedule=given.name, label=given.label, balance=balance, amounts=padded, is_given=False))
     return tuple(found)
 
 
@@ -188,11 +205,18 @@ def _typed_ages(schedule: str, label: str, balance: float, typed: str) -> Ages:
         mark = decimal_mark(tuple((part,) for part in parts))
         amounts = tuple(read_pasted(part, "", mark) or 0.0 for part in parts)
     except InvalidValue as fault:
-        return Ages(schedule, label, balance, (), is_given=True, fault=str(getattr(fault, "sentence", fault)))
+        return Ages(
+            schedule=schedule,
+            label=label,
+            balance=balance,
+            amounts=(),
+            is_given=True,
+            fault=str(getattr(fault, "sentence", fault)),
+        )
     total = sum(amounts)
     wrong = ""
     if min(amounts) < 0:
         wrong = "What is open cannot be below 0."
     elif abs(total - balance) > 0.5:
         wrong = f"The ages add to {total:,.2f}; the books have {balance:,.2f} open."
-    return Ages(schedule, label, balance, amounts, is_given=True, fault=wrong)
+    return Ages(schedule=schedule, label=label, balance=balance, amounts=amounts, is_given=True, fault=wrong)

@@ -11,7 +11,7 @@ from widefork.web.shared.blocks import decimal_mark, read_pasted
 MOST_ACCOUNTS, LONGEST_ACCOUNT = 1000, 120
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """Books on their way into the model, as they are kept between two requests.
 
@@ -42,8 +42,8 @@ class Sheet:
         """Return the sheet a stored document is of."""
         rows = tuple(tuple(row) for row in document["rows"])
         name, amount = document["columns"]
-        parts = (document["placed"], document["ages"], document["notes"])
-        return cls(rows, name, amount, document["mark"], *parts)
+        kept = {key: document[key] for key in ("mark", "placed", "ages", "notes")}
+        return cls(rows=rows, name_column=name, amount_column=amount, **kept)
 
     @property
     def amounts(self) -> dict[str, float]:
@@ -105,7 +105,7 @@ def read_sheet(rows: Sequence[Sequence[str]], mark: str = "") -> Sheet:
     amount = max(place for place in range(width) if numbers[place] and numbers[place] >= words[place] - 1)
     name = max((place for place in range(width) if place != amount), key=lambda place: letters[place])
     known = mark or _mark_of([row[amount] for row in cells if _amount(row[amount], ".") is not None])
-    return _checked(Sheet(cells, name, amount, known))
+    return _checked(Sheet(rows=cells, name_column=name, amount_column=amount, mark=known))
 
 
 def _mark_of(cells: list[str]) -> str:

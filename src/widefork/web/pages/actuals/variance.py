@@ -17,7 +17,7 @@ from widefork.web.shared import formats
 _WORTH_SAYING = 0.005
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VarianceRow:
     """A row: amounts as text; ``is_worse`` says that the difference costs profit, ``words`` how it came about."""
 
@@ -95,21 +95,21 @@ def _row(
         places = (actual.plan.model.timeline.index(month), planned.plan.model.timeline.index(month))
         split = split_line(planned, actual, line.name, *places)
     return VarianceRow(
-        line.name,
-        line.label,
-        depth,
-        emphasis,
-        formats.cell(now, line.unit),
-        formats.cell(plan, line.unit) if isfinite(plan) else "",
-        formats.signed(gap, line.unit).replace("same", formats.DASH) if isfinite(gap) else "",
-        formats.signed(gap / abs(plan), "%").replace(" pt", " %")
+        name=line.name,
+        label=line.label,
+        depth=depth,
+        emphasis=emphasis,
+        actual=formats.cell(now, line.unit),
+        plan=formats.cell(plan, line.unit) if isfinite(plan) else "",
+        difference=formats.signed(gap, line.unit).replace("same", formats.DASH) if isfinite(gap) else "",
+        share=formats.signed(gap / abs(plan), "%").replace(" pt", " %")
         if isfinite(gap) and plan and abs(gap) >= _WORTH_SAYING
         else "",
         # A cost above its plan is unfavourable, revenue above it favourable (common practice).
-        differs and (gap > 0) == subtracts,
-        _parts(split, subtracts, line.unit),
-        formats.cell(before, line.unit) if isfinite(before) else "",
-        notes.get(line.name, ""),
+        is_worse=differs and (gap > 0) == subtracts,
+        parts=_parts(split, subtracts, line.unit),
+        last_year=formats.cell(before, line.unit) if isfinite(before) else "",
+        note=notes.get(line.name, ""),
     )
 
 

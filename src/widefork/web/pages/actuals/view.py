@@ -22,7 +22,7 @@ _TOLERATED = 0.5
 _AGES = ("this month", "last month", "2 months ago")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MonthEntry:
     """A month in the list."""
 
@@ -33,7 +33,7 @@ class MonthEntry:
     is_next: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AccountRow:
     """An account of the books; ``taken`` is its amount in its natural sense where that differs."""
 
@@ -45,7 +45,7 @@ class AccountRow:
     fault: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ExplainedRow:
     """A balance from its opening to the books."""
 
@@ -58,7 +58,7 @@ class ExplainedRow:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AgesRow:
     """A balance by age, newest last, as (label, key, amount typed)."""
 
@@ -69,7 +69,7 @@ class AgesRow:
     fault: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BooksShown:
     """Books on their way in."""
 
@@ -87,7 +87,7 @@ class BooksShown:
     can_close: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ActualsPage:
     """The whole page; ``books`` is None where none were pasted, ``rows`` where there is nothing to reconcile."""
 
@@ -129,23 +129,36 @@ def build(view: View, asked: str, against: str, books: Books | None, matches: Ma
     notes = _notes(view, month, closed)
     reconciled = closed.reconciled if closed is not None else _reconciled(view, month, is_next)
     return ActualsPage(
-        months,
-        month,
-        is_next,
-        month == timeline.last_actual,
-        _books(view, closed, sheet) if closed is not None and sheet is not None else None,
-        tuple(_explained(view, row) for row in reconciled.balances) if reconciled else (),
-        tuple(_explained(view, row) for row in reconciled.income) if reconciled else (),
-        _sentences(view, closed, reconciled),
-        variance_rows(actual, planned, month, notes) if actual is not None else (),
-        against,
-        againsts,
-        view.address.url("actuals/template.csv", close=month),
+        months=months,
+        month=month,
+        is_next=is_next,
+        is_latest=month == timeline.last_actual,
+        books=_books(view, closed, sheet) if closed is not None and sheet is not None else None,
+        balances=tuple(_explained(view, row) for row in reconciled.balances) if reconciled else (),
+        income=tuple(_explained(view, row) for row in reconciled.income) if reconciled else (),
+        sentences=_sentences(view, closed, reconciled),
+        variances=variance_rows(actual, planned, month, notes) if actual is not None else (),
+        against=against,
+        againsts=againsts,
+        template_url=view.address.url("actuals/template.csv", close=month),
     )
 
 
 def _empty(months: tuple[MonthEntry, ...]) -> ActualsPage:
-    return ActualsPage(months, None, False, False, None, (), (), (), (), "", (), "")
+    return ActualsPage(
+        months=months,
+        month=None,
+        is_next=False,
+        is_latest=False,
+        books=None,
+        balances=(),
+        income=(),
+        sentences=(),
+        variances=(),
+        against="",
+        againsts=(),
+        template_url="",
+    )
 
 
 def _months(view: View, following: Month | None, opened: Month | None) -> tuple[MonthEntry, ...]:
@@ -155,7 +168,9 @@ def _months(view: View, following: Month | None, opened: Month | None) -> tuple[
     entries = []
     if following is not None:
         url = view.address.url(close=None)
-        entries.append(MonthEntry(following.label, "next to close", url, following == opened, True))
+        entries.append(
+            MonthEntry(label=following.label, words="next to close", url=url, is_open=following == opened, is_next=True)
+        )
     for month in reversed(timeline.months[: timeline.actual_count]):
         words = "actual, without books"
         if month in closed:
@@ -163,7 +178,15 @@ def _months(view: View, following: Month | None, opened: Month | None) -> tuple[
             words = "closed, all explained"
             if open_amount > _TOLERATED:
                 words = f"closed, {formats.amount(open_amount, model.currency)} unexplained"
-        entries.append(MonthEntry(month.label, words, view.address.url(close=month), month == opened, False))
+        entries.append(
+            MonthEntry(
+                label=month.label,
+                words=words,
+                url=view.address.url(close=month),
+                is_open=month == opened,
+                is_next=False,
+            )
+        )
     return tuple(entries)
 
 
@@ -216,18 +239,18 @@ def _books(view: View, closed: Closed, sheet: Sheet) -> BooksShown:
     waiting = len(closed.open_accounts)
     faults = [ages.fault for ages in closed.ages if ages.fault]
     return BooksShown(
-        sheet.columns,
-        sheet.name_column,
-        sheet.amount_column,
-        tuple(_account(closed, account) for account in closed.accounts),
-        waiting,
-        sheet.left_out,
-        (LEFT_OUT, *(place.label for place in places(view.snapshot))),
-        _notices(closed),
-        tuple(_ages_row(ages) for ages in closed.ages),
-        closed.fault,
-        f"{closed.month.label} closed",
-        not waiting and not closed.fault and not faults,
+        columns=sheet.columns,
+        name_column=sheet.name_column,
+        amount_column=sheet.amount_column,
+        accounts=tuple(_account(closed, account) for account in closed.accounts),
+        waiting=waiting,
+        left_out=sheet.left_out,
+        choices=(LEFT_OUT, *(place.label for place in places(view.snapshot))),
+        notices=_notices(closed),
+        ages=tuple(_ages_row(ages) for ages in closed.ages),
+        fault=closed.fault,
+        seal_name=f"{closed.month.label} closed",
+        can_close=not waiting and not closed.fault and not faults,
     )
 
 
@@ -235,12 +258,12 @@ def _account(closed: Closed, account: Account) -> AccountRow:
     taken = closed.taken.amount(account.entry)
     is_turned = taken != account.entry.amount
     return AccountRow(
-        account.name,
-        formats.plain_number(account.entry.amount, 2),
-        formats.plain_number(taken, 2) if is_turned else "",
-        account.typed,
-        account.how,
-        account.fault,
+        name=account.name,
+        amount=formats.plain_number(account.entry.amount, 2),
+        taken=formats.plain_number(taken, 2) if is_turned else "",
+        typed=account.typed,
+        how=account.how,
+        fault=account.fault,
     )
 
 
@@ -262,7 +285,9 @@ def _ages_row(ages: Ages) -> AgesRow:
         label = _AGES[age] if age < len(_AGES) else f"{age} months ago"
         typed = formats.written_out(round(amount, 2)) if amount else ""
         fields.append((label, f"age:{ages.schedule}:{age}", typed))
-    return AgesRow(ages.label, ages.schedule, tuple(fields), ages.is_given, ages.fault)
+    return AgesRow(
+        label=ages.label, schedule=ages.schedule, fields=tuple(fields), is_given=ages.is_given, fault=ages.fault
+    )
 
 
 def _explained(view: View, row: Explained) -> ExplainedRow:
@@ -270,13 +295,13 @@ def _explained(view: View, row: Explained) -> ExplainedRow:
     is_open = abs(row.unexplained) > _TOLERATED
     known = row.line in view.snapshot.model.line_by_name
     return ExplainedRow(
-        row.label,
-        formats.cell(row.opening, unit),
-        formats.signed(row.moved, unit).replace("same", formats.DASH),
-        formats.cell(row.opening + row.moved, unit),
-        formats.cell(row.closing, unit),
-        formats.signed(row.unexplained, unit) if is_open else "",
-        view.address.url("roots", line=row.line) if known else "",
+        label=row.label,
+        opening=formats.cell(row.opening, unit),
+        moved=formats.signed(row.moved, unit).replace("same", formats.DASH),
+        expected=formats.cell(row.opening + row.moved, unit),
+        closing=formats.cell(row.closing, unit),
+        unexplained=formats.signed(row.unexplained, unit) if is_open else "",
+        url=view.address.url("roots", line=row.line) if known else "",
     )
 
 

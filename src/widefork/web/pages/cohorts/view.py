@@ -12,7 +12,7 @@ from widefork.web.shared.triangle import Joined, Triangle, build_triangle
 Links = tuple[tuple[str, str, bool], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CohortsPage:
     """The whole page.
 
@@ -44,7 +44,7 @@ def build(view: View, asked: dict[str, str]) -> CohortsPage:
     model, plan = view.snapshot.model, view.snapshot.plan
     flows = dict(flows_in(plan))
     if not flows:
-        return CohortsPage(())
+        return CohortsPage(groups=())
     line, flow = asked.get("of", ""), asked.get("flow", "")
     if flow not in flows:
         behind = plan.upstream([line]) if line in model.line_by_name else frozenset()
@@ -55,25 +55,28 @@ def build(view: View, asked: dict[str, str]) -> CohortsPage:
     shown = model.line(line)
     grain, changes = view.address.grain, model.changes_of(view.address.case)
     found = unfold(plan, changes, flow, line, grain, view.address.last)
-    cohorts = [Joined(one.period.label, one.period.first, one.joined, one.values) for one in found.cohorts]
+    cohorts = [
+        Joined(label=one.period.label, first=one.period.first, count=one.joined, months=one.values)
+        for one in found.cohorts
+    ]
     labels, begins, until = ("without them", shown.label), model.timeline.first_plan, view.address.last
     nobody = f"Cohorts begin with the plan, in {begins.label}; all in view here is history."
     if begins <= until:
         nobody = f"Nobody comes in by {model.line(flow).label} from {begins.label} to {until.label}."
     return CohortsPage(
-        _groups(view, flows, flow),
-        tuple(
+        groups=_groups(view, flows, flow),
+        measures=tuple(
             (group, tuple((one.name, one.label, one.name == line) for label, one in options if label == group))
             for group in dict.fromkeys(label for label, _ in options)
         ),
-        flow,
-        model.line(flow).label,
-        shown.label,
-        grain.value,
-        begins.label,
-        nobody,
-        build_triangle(view, cohorts, found.total, labels, shown.unit, shown.is_flow),
-        view.address.url("roots", line=line, start=view.address.last, end=view.address.last),
+        flow=flow,
+        flow_label=model.line(flow).label,
+        line_label=shown.label,
+        period=grain.value,
+        begins=begins.label,
+        nobody=nobody,
+        triangle=build_triangle(view, cohorts, found.total, labels, shown.unit, shown.is_flow),
+        roots_url=view.address.url("roots", line=line, start=view.address.last, end=view.address.last),
     )
 
 

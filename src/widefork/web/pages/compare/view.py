@@ -18,7 +18,7 @@ SIZE = (1020, 300)
 CHARTED = "cash_after_overdraft"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaseColumn:
     """A case as a column; the yardstick has no difference."""
 
@@ -29,7 +29,7 @@ class CaseColumn:
     is_active: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FigureCell:
     """A figure's answer in one case; ``month`` says when, for a lowest or highest."""
 
@@ -39,7 +39,7 @@ class FigureCell:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FigureRow:
     """A figure over all cases."""
 
@@ -49,7 +49,7 @@ class FigureRow:
     cells: tuple[FigureCell, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Compare:
     """The whole page. ``lines`` are (name, label) to choose a figure's line from."""
 
@@ -75,20 +75,26 @@ def build(view: View, chosen: Sequence[str], against: str) -> Compare:
     series = [(c.name, c.label, snapshot.results.series(CHARTED, (), i)) for i, c in enumerate(model.cases)]
     level = snapshot.results.series("waterline", (), view.place)
     return Compare(
-        fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE),
-        model.line(CHARTED).label,
-        tuple(
-            CaseColumn(c.name, c.label, i % 4, c.name == yardstick, c.name == view.address.case)
+        chart=fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE),
+        chart_label=model.line(CHARTED).label,
+        columns=tuple(
+            CaseColumn(
+                name=c.name,
+                label=c.label,
+                style=i % 4,
+                is_yardstick=c.name == yardstick,
+                is_active=c.name == view.address.case,
+            )
             for i, c in ((i, model.cases[i]) for i in order)
         ),
-        tuple(
+        rows=tuple(
             _row(view, figure, compared.answers[i], compared.difference(i), order) for i, figure in enumerate(figures)
         ),
-        tuple((figure.name, figure.label, figure in figures) for figure in model.figures),
-        yardstick,
-        tuple((line.name, line.label) for line in model.lines),
-        str(timeline.start),
-        str(timeline.end),
+        choices=tuple((figure.name, figure.label, figure in figures) for figure in model.figures),
+        yardstick=yardstick,
+        lines=tuple((line.name, line.label) for line in model.lines),
+        first=str(timeline.start),
+        last=str(timeline.end),
     )
 
 
@@ -100,10 +106,10 @@ def _row(view: View, figure: Figure, found: Answer, differences: NDArray[np.floa
         label = answer_label(figure, found, place)
         cells.append(
             FigureCell(
-                formats.figure_text(figure, line, float(found.amounts[place])),
-                label.removeprefix(figure.label).removeprefix(", "),
-                formats.figure_difference(figure, line, float(differences[place])) or "–",
-                figure_url(view.address, figure, found, view.snapshot, model.cases[place].name),
+                text=formats.figure_text(figure, line, float(found.amounts[place])),
+                month=label.removeprefix(figure.label).removeprefix(", "),
+                difference=formats.figure_difference(figure, line, float(differences[place])) or "–",
+                url=figure_url(view.address, figure, found, view.snapshot, model.cases[place].name),
             )
         )
-    return FigureRow(figure.name, figure.label, figure.is_pinned, tuple(cells))
+    return FigureRow(name=figure.name, label=figure.label, is_pinned=figure.is_pinned, cells=tuple(cells))

@@ -37,13 +37,13 @@ def read_asked() -> Asked:
     """Return what the address and the page ask of the sheet."""
     shown = request.headers.get("X-Shown-Sections")
     return Asked(
-        frozenset(name for name in request.args.get("open", "").split(",") if name),
-        request.args.get("shape", ""),
-        request.args.get("kind", ""),
-        UNJUSTIFIED if request.args.get("only") == UNJUSTIFIED else "",
-        bool(request.args.get("unlocked")),
-        frozenset(shown.split(",")) if shown else None,
-        request.args.get("focus", ""),
+        opened=frozenset(name for name in request.args.get("open", "").split(",") if name),
+        shaped=request.args.get("shape", ""),
+        kind=request.args.get("kind", ""),
+        only=UNJUSTIFIED if request.args.get("only") == UNJUSTIFIED else "",
+        is_unlocked=bool(request.args.get("unlocked")),
+        shown=frozenset(shown.split(",")) if shown else None,
+        focus=request.args.get("focus", ""),
     )
 
 

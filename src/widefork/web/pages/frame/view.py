@@ -23,7 +23,7 @@ class MemberRow:
     uses: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DimensionPart:
     """A dimension with its members as a register: a row each, a column for each attribute."""
 
@@ -34,7 +34,7 @@ class DimensionPart:
     lines: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ProfilePart:
     """A curve by age; ``points`` are (x, y, text)."""
 
@@ -47,7 +47,7 @@ class ProfilePart:
     uses: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FlagPart:
     """A flag or counter; ``spans`` are (x, width) of the months it marks."""
 
@@ -62,7 +62,7 @@ class FlagPart:
     uses: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FramePart:
     """The whole page."""
 
@@ -92,36 +92,36 @@ def build(view: View) -> FramePart:
     step = BAR_WIDTH / timeline.month_count
     starts = {period.first: period.label for period in timeline.fiscal_years()}
     return FramePart(
-        model.name,
-        model.currency,
-        timeline.start.label,
-        timeline.month_count,
-        timeline.end.label,
-        timeline.fiscal_year_start,
-        timeline.last_actual.label if timeline.last_actual is not None and timeline.actual_count else "",
-        str(following) if following else "",
-        following.label if following else "",
-        tuple(
+        name=model.name,
+        currency=model.currency,
+        start=timeline.start.label,
+        months=timeline.month_count,
+        end=timeline.end.label,
+        fiscal_year_start=timeline.fiscal_year_start,
+        last_actual=timeline.last_actual.label if timeline.last_actual is not None and timeline.actual_count else "",
+        next_boundary=str(following) if following else "",
+        next_boundary_label=following.label if following else "",
+        longer=tuple(
             (f"{years} year{'s' if years > 1 else ''} longer", timeline.month_count + 12 * years)
             for years in (1, 2)
             if timeline.month_count + 12 * years <= 240
         ),
-        any(line.actuals or line.history for line in model.lines),
-        tuple(_dimension(model, dimension) for dimension in model.dimensions),
-        tuple(_profile(model, place) for place in range(len(model.profiles))),
-        tuple(_flag(model, place) for place in range(len(model.flags))),
-        round(timeline.actual_count * step, 1),
-        tuple((round(timeline.index(month) * step, 1), label) for month, label in starts.items()),
+        is_start_fixed=any(line.actuals or line.history for line in model.lines),
+        dimensions=tuple(_dimension(model, dimension) for dimension in model.dimensions),
+        profiles=tuple(_profile(model, place) for place in range(len(model.profiles))),
+        flags=tuple(_flag(model, place) for place in range(len(model.flags))),
+        boundary_x=round(timeline.actual_count * step, 1),
+        years=tuple((round(timeline.index(month) * step, 1), label) for month, label in starts.items()),
     )
 
 
 def _dimension(model: Model, dimension: Dimension) -> DimensionPart:
     columns = list(dict.fromkeys(key for known in dimension.attributes.values() for key in known))
     return DimensionPart(
-        dimension.name,
-        dimension.label or dimension.name,
-        tuple(columns),
-        tuple(
+        name=dimension.name,
+        label=dimension.label or dimension.name,
+        columns=tuple(columns),
+        members=tuple(
             MemberRow(
                 member,
                 tuple(_shown(dimension.attributes.get(member, {}).get(key, "")) for key in columns),
@@ -129,7 +129,7 @@ def _dimension(model: Model, dimension: Dimension) -> DimensionPart:
             )
             for member in dimension
         ),
-        sum(dimension.name in line.dimensions for line in model.lines),
+        lines=sum(dimension.name in line.dimensions for line in model.lines),
     )
 
 
@@ -203,13 +203,13 @@ def _profile(model: Model, place: int) -> ProfilePart:
         for age, value in enumerate(values)
     )
     return ProfilePart(
-        profile.name,
-        profile.label or profile.name,
-        ", ".join(f"{value * 100:.6g} %" for value in values),
-        "M" + "L".join(f"{x} {y}" for x, y, _ in points) + f"H{CURVE_WIDTH}",
-        points,
-        per_unit / 100,
-        _users(model, profile.name),
+        name=profile.name,
+        label=profile.label or profile.name,
+        words=", ".join(f"{value * 100:.6g} %" for value in values),
+        path="M" + "L".join(f"{x} {y}" for x, y, _ in points) + f"H{CURVE_WIDTH}",
+        points=points,
+        per_unit=per_unit / 100,
+        uses=_users(model, profile.name),
     )
 
 
@@ -225,15 +225,15 @@ def _flag(model: Model, place: int) -> FlagPart:
             else:
                 spans.append((index, 1))
     return FlagPart(
-        flag.name,
-        flag.label or flag.name,
-        _label(flag.first),
-        _label(flag.last),
-        ", ".join(MONTH_NAMES[month - 1] for month in flag.months_of_year),
-        flag.counts,
-        flag.note,
-        tuple((round(first * step, 1), round(count * step, 1)) for first, count in spans),
-        _users(model, flag.name),
+        name=flag.name,
+        label=flag.label or flag.name,
+        first=_label(flag.first),
+        last=_label(flag.last),
+        months=", ".join(MONTH_NAMES[month - 1] for month in flag.months_of_year),
+        counts=flag.counts,
+        note=flag.note,
+        spans=tuple((round(first * step, 1), round(count * step, 1)) for first, count in spans),
+        uses=_users(model, flag.name),
     )
 
 

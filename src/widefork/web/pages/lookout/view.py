@@ -19,7 +19,7 @@ CASH = "cash_after_overdraft"
 YEARLY = ("revenue", "ebitda", "net_profit")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaseCard:
     """What the Lookout says of one case in words."""
 
@@ -47,7 +47,7 @@ class YearCell:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class YearRow:
     """One line of one case by fiscal year."""
 
@@ -58,7 +58,7 @@ class YearRow:
     cells: tuple[YearCell, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lookout:
     """The whole page. ``years`` are (label, words beside it)."""
 
@@ -85,11 +85,11 @@ def build(view: View) -> Lookout:
         actual = sum(timeline.is_actual(year.first.plus(i)) for i in range(len(year)))
         words.append(f"{actual} of {len(year)} months actual" if actual else "plan")
     return Lookout(
-        chart,
-        tuple(_card(view, place) for place in range(len(snapshot.model.cases))),
-        tuple((year.label, note) for year, note in zip(years, words, strict=True)),
-        tuple((snapshot.model.line(name).label, _rows(view, name)) for name in YEARLY),
-        f"actual to {timeline.last_actual.label}" if timeline.last_actual else "",
+        chart=chart,
+        cards=tuple(_card(view, place) for place in range(len(snapshot.model.cases))),
+        years=tuple((year.label, note) for year, note in zip(years, words, strict=True)),
+        groups=tuple((snapshot.model.line(name).label, _rows(view, name)) for name in YEARLY),
+        actual_words=f"actual to {timeline.last_actual.label}" if timeline.last_actual else "",
     )
 
 
@@ -110,7 +110,15 @@ def _rows(view: View, name: str) -> tuple[YearRow, ...]:
                 was = formats.amount(old, line.unit) if not np.isclose(old, value, atol=0.5) else ""
             url = view.address.url("roots", case=case.name, line=name, start=year.first, end=year.last)
             cells.append(YearCell(formats.cell(value, line.unit), was, url))
-        rows.append(YearRow(line.label, case.label, place % 4, case.name == view.address.case, tuple(cells)))
+        rows.append(
+            YearRow(
+                label=line.label,
+                case=case.label,
+                style=place % 4,
+                is_active=case.name == view.address.case,
+                cells=tuple(cells),
+            )
+        )
     return tuple(rows)
 
 
@@ -123,21 +131,21 @@ def _card(view: View, place: int) -> CaseCard:
     found = answer(break_even, snapshot.results) if break_even else None
     month = reading.lowest_month if reading else snapshot.model.timeline.end
     return CaseCard(
-        case.name,
-        case.label,
-        place % 4,
-        case.name == view.address.case,
-        case.note,
-        formats.amount(reading.lowest, unit) if reading else formats.NO_VALUE,
-        month.label if reading else "",
-        view.address.url("roots", case=case.name, line=CASH, start=month, end=month),
-        waterline_words(reading, unit),
-        bool(reading and reading.is_short),
-        formats.figure_text(break_even, snapshot.model.line(break_even.line), float(found.amounts[place]))
+        name=case.name,
+        label=case.label,
+        style=place % 4,
+        is_active=case.name == view.address.case,
+        note=case.note,
+        lowest=formats.amount(reading.lowest, unit) if reading else formats.NO_VALUE,
+        lowest_month=month.label if reading else "",
+        lowest_url=view.address.url("roots", case=case.name, line=CASH, start=month, end=month),
+        sentence=waterline_words(reading, unit),
+        is_short=bool(reading and reading.is_short),
+        break_even=formats.figure_text(break_even, snapshot.model.line(break_even.line), float(found.amounts[place]))
         if break_even and found
         else "",
-        break_even.label if break_even else "",
-        figure_url(view.address, break_even, found, snapshot, case.name) if break_even and found else "",
+        break_even_label=break_even.label if break_even else "",
+        break_even_url=figure_url(view.address, break_even, found, snapshot, case.name) if break_even and found else "",
     )
 
 

@@ -11,7 +11,7 @@ from widefork.web.shared.charts.spark import spark
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """An outgoing: what it posts to, when it comes and is paid, its course and its years."""
 
@@ -42,7 +42,7 @@ class Question:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OutgoingsPage:
     """The whole page; ``years`` head the columns; ``not_ours`` was answered so."""
 
@@ -68,12 +68,12 @@ def build(view: View) -> OutgoingsPage:
                 str(rhythm).capitalize(), tuple(_row(view, one, paid) for one in own), _by_year(view, total)
             ))  # fmt: skip
     return OutgoingsPage(
-        tuple(groups),
-        tuple(year.label for year in years),
-        tuple(_question(view, one) for one in missing(view.snapshot.stored.model)),
-        view.snapshot.stored.model.not_ours,
-        view.address.url("sell", pattern="outgoings"),
-        len(found),
+        groups=tuple(groups),
+        years=tuple(year.label for year in years),
+        questions=tuple(_question(view, one) for one in missing(view.snapshot.stored.model)),
+        not_ours=view.snapshot.stored.model.not_ours,
+        add_url=view.address.url("sell", pattern="outgoings"),
+        count=len(found),
     )
 
 
@@ -85,7 +85,13 @@ def _row(view: View, one: Outgoing, paid: dict[str, str]) -> Row:
     if not line.is_generated:
         url = view.address.url("drivers", focus=line.name, panel=line.name)
     return Row(
-        line.label, one.caption, one.when, settled, spark(one.months, None, None).now, _by_year(view, one.months), url
+        label=line.label,
+        caption=one.caption,
+        when=one.when,
+        paid=settled,
+        course=spark(one.months, None, None).now,
+        years=_by_year(view, one.months),
+        url=url,
     )
 
 

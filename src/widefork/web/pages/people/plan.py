@@ -12,7 +12,7 @@ from widefork.web.shared.context import View
 KIND = "people"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TeamPlan:
     """A team plan as it stands.
 
@@ -56,7 +56,7 @@ def team_plan(view: View, asked: str) -> TeamPlan | None:
     given = next((one for one in plans if one.name == asked), plans[0])
     draft = next(one for one in write_schedules(model) if one.given.name == given.name)
     seats = draft.value("seats") if draft.has("seats") else None
-    return TeamPlan(given, draft, model, draft.value("register"), seats)
+    return TeamPlan(given=given, draft=draft, model=model, teams=draft.value("register"), seats=seats)
 
 
 def teams_allowed(plan: TeamPlan) -> tuple[str, ...]:

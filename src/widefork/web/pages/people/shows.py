@@ -19,7 +19,7 @@ Asked = Mapping[str, str]
 """What the address says beside the view: ``team`` (checked; empty for all), ``measure``, ``figure``, ``seat``."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Show:
     """A view's entry.
 
@@ -38,17 +38,45 @@ class Show:
 
 
 READING = (
-    Show("movement", "Movement", "who comes, goes and is there", "table", partial(build_table, "movement"), True),
-    Show("cost", "Cost", "part by part, and per head", "table", partial(build_table, "cost"), True),
-    Show("work", "Work and capacity", "wanted, possible, done", "table", partial(build_table, "work"), True),
-    Show("cohorts", "Cohorts", "joining month against month", "cohorts", build_cohorts, True),
-    Show("shocks", "Plans under shocks", "hold, trim or share", "shocks", build_grid),
+    Show(
+        name="movement",
+        label="Movement",
+        words="who comes, goes and is there",
+        template="table",
+        build=partial(build_table, "movement"),
+        by_team=True,
+    ),
+    Show(
+        name="cost",
+        label="Cost",
+        words="part by part, and per head",
+        template="table",
+        build=partial(build_table, "cost"),
+        by_team=True,
+    ),
+    Show(
+        name="work",
+        label="Work and capacity",
+        words="wanted, possible, done",
+        template="table",
+        build=partial(build_table, "work"),
+        by_team=True,
+    ),
+    Show(
+        name="cohorts",
+        label="Cohorts",
+        words="joining month against month",
+        template="cohorts",
+        build=build_cohorts,
+        by_team=True,
+    ),
+    Show(name="shocks", label="Plans under shocks", words="hold, trim or share", template="shocks", build=build_grid),
 )
 PLANNING = (
-    Show("seats", "Seats", "the position list", "seats", build_seats),
-    Show("teams", "Teams", "pay, ramps, costs to hire", "teams", build_teams),
-    Show("many", "Many at once", "pay, heads, a shock", "many", build_many),
-    Show("hiring", "Hiring proposed", "from what is wanted", "hiring", proposals),
-    Show("fill", "Fill a seat", "who is there could take it", "fill", build_fill),
+    Show(name="seats", label="Seats", words="the position list", template="seats", build=build_seats),
+    Show(name="teams", label="Teams", words="pay, ramps, costs to hire", template="teams", build=build_teams),
+    Show(name="many", label="Many at once", words="pay, heads, a shock", template="many", build=build_many),
+    Show(name="hiring", label="Hiring proposed", words="from what is wanted", template="hiring", build=proposals),
+    Show(name="fill", label="Fill a seat", words="who is there could take it", template="fill", build=build_fill),
 )
 SHOWS = {show.name: show for show in (*READING, *PLANNING)}

@@ -15,7 +15,7 @@ from widefork.web.shared.context import View
 from widefork.web.shared.settings import Question, question_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Allowed:
     """What is allowed beside what is planned, at the end of the view; ``gap`` in words."""
 
@@ -26,7 +26,7 @@ class Allowed:
     is_over: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Link:
     """A view in the list; ``count`` is how many there are of it, or empty."""
 
@@ -37,7 +37,7 @@ class Link:
     is_open: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PeoplePage:
     """The whole page.
 
@@ -74,28 +74,34 @@ def build(view: View, asked: Mapping[str, str]) -> PeoplePage | Start:
     show = SHOWS.get(asked.get("show", ""), READING[0])
     team = asked.get("team", "") if asked.get("team", "") in plan.teams.members else ""
     return PeoplePage(
-        plan,
-        tuple(
+        plan=plan,
+        plans=tuple(
             (given.label, view.address.url(plan=given.name, team=""), given.name == plan.given.name)
             for given in plans_of(view.snapshot.stored.model)
         ),
-        (("Reading", _links(view, plan, READING, show)), ("Planning", _links(view, plan, PLANNING, show))),
-        _allowed(view, plan, team),
-        (
+        groups=(("Reading", _links(view, plan, READING, show)), ("Planning", _links(view, plan, PLANNING, show))),
+        allowed=_allowed(view, plan, team),
+        teams=(
             ("all teams", view.address.url(team=""), not team),
             *((name, view.address.url(team=name), name == team) for name in plan.teams.members),
         ),
-        team,
-        show,
-        show.build(view, plan, {**asked, "team": team}),
-        view.address.url("terms", open=plan.given.name),
+        team=team,
+        show=show,
+        shown=show.build(view, plan, {**asked, "team": team}),
+        terms_url=view.address.url("terms", open=plan.given.name),
     )
 
 
 def _links(view: View, plan: TeamPlan, shows: tuple[Show, ...], opened: Show) -> tuple[Link, ...]:
     counts = {"seats": str(len(plan.seats.members)) if plan.seats is not None else "0", "teams": str(len(plan.teams))}
     return tuple(
-        Link(one.label, one.words, counts.get(one.name, ""), view.address.url(show=one.name), one is opened)
+        Link(
+            label=one.label,
+            words=one.words,
+            count=counts.get(one.name, ""),
+            url=view.address.url(show=one.name),
+            is_open=one is opened,
+        )
         for one in shows
     )
 
@@ -120,5 +126,13 @@ def _allowed(view: View, plan: TeamPlan, team: str) -> tuple[Allowed, ...]:
         )
         size = formats.amount(abs(most - now), unit)
         words = f"{size} {'over' if now > most else 'free'}"
-        found.append(Allowed(label, formats.amount(now, unit), formats.amount(most, unit), words, now > most))
+        found.append(
+            Allowed(
+                label=label,
+                planned=formats.amount(now, unit),
+                allowed=formats.amount(most, unit),
+                gap=words,
+                is_over=now > most,
+            )
+        )
     return tuple(found)

@@ -18,7 +18,7 @@ PULLS_SHOWN = 8
 Links = tuple[tuple[str, str], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bottom:
     """The line at the end of the way.
 
@@ -47,7 +47,7 @@ class Bottom:
     reaches: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RootsPage:
     """The whole page.
 
@@ -76,21 +76,22 @@ def build_page(view: View, steps: list[Step], than: str, latest: str) -> RootsPa
     offered = {
         k: v for k, v in THAN.items() if (k != "root" or view.place) and (k != "actual" or top.first == top.last)
     }
+    sketched = len(view.sketch.sentences) if view.sketch else 0
     return RootsPage(
-        with_members(model.line(top.line).label, top.members),
-        build_strips(view, steps, than),
-        tuple(
+        title=with_members(model.line(top.line).label, top.members),
+        strips=build_strips(view, steps, than),
+        periods=tuple(
             (words, url_of(view.address, [step], than), on) for words, step, on in periods_around(model.timeline, top)
         ),
-        (
+        comparisons=(
             ("what it is made of", url_of(view.address, steps), not than),
             *((v.format(root=root), url_of(view.address, steps, k), k == than) for k, v in offered.items()),
         ),
-        _bottom(view, steps[-1], latest),
-        tuple((model.line(name).label, url_of(view.address, way)) for name, way in ways.items()),
-        view.address.url("roots/pull", line=top.line, at="/".join(top.members), start=top.first, end=top.last),
-        f"{top}:{view.address.case}:{view.snapshot.revision}:{len(view.sketch.sentences) if view.sketch else 0}",
-        url_of(view.address, steps, than),
+        bottom=_bottom(view, steps[-1], latest),
+        assumptions=tuple((model.line(name).label, url_of(view.address, way)) for name, way in ways.items()),
+        pull_url=view.address.url("roots/pull", line=top.line, at="/".join(top.members), start=top.first, end=top.last),
+        pull_key=f"{top}:{view.address.case}:{view.snapshot.revision}:{sketched}",
+        here=url_of(view.address, steps, than),
     )
 
 
@@ -104,27 +105,30 @@ def _bottom(view: View, step: Step, latest: str) -> Bottom:
     one = values[(*place, timeline.index(step.last), view.place)] if len(place) == values.ndim - 2 else None
     direct = [name for name, need in plan.needs.items() if line.name in {*need.same_month, *need.earlier, *need.later}]
     return Bottom(
-        line.name,
-        "/".join(step.members),
-        str(max(step.first, timeline.first_plan)),
-        str(step.last),
-        with_members(line.label, step.members),
-        formats.amount(float(one), line.unit) if one is not None else "",
-        "" if line.unit.startswith("%") else line.unit,
-        rule.words(lambda value: formats.amount(value, line.unit)) if rule else line.formula or _by(line),
-        line.note,
-        latest,
-        _plausible(line),
-        tuple(change_words(c, model) for c in model.changes_of(view.address.case) if c.line == line.name),
-        line.is_assumption and step.last >= timeline.first_plan,
-        "" if line.source is not None and line.source.schedule == STATEMENTS else line_url(view.address, line),
-        _cohorts_url(view, line),
-        tuple(
-            (model.line(name).label, url_of(view.address, [Step(name, (), step.first, step.last)]))
+        name=line.name,
+        at="/".join(step.members),
+        month=str(max(step.first, timeline.first_plan)),
+        last=str(step.last),
+        title=with_members(line.label, step.members),
+        text=formats.amount(float(one), line.unit) if one is not None else "",
+        unit="" if line.unit.startswith("%") else line.unit,
+        words=rule.words(lambda value: formats.amount(value, line.unit)) if rule else line.formula or _by(line),
+        note=line.note,
+        latest=latest,
+        plausible=_plausible(line),
+        changes=tuple(change_words(c, model) for c in model.changes_of(view.address.case) if c.line == line.name),
+        can_try=line.is_assumption and step.last >= timeline.first_plan,
+        url="" if line.source is not None and line.source.schedule == STATEMENTS else line_url(view.address, line),
+        cohorts_url=_cohorts_url(view, line),
+        used_by=tuple(
+            (
+                model.line(name).label,
+                url_of(view.address, [Step(line=name, members=(), first=step.first, last=step.last)]),
+            )
             for name in direct
             if name in model.line_by_name
         ),
-        _reaches(view, line.name),
+        reaches=_reaches(view, line.name),
     )
 
 
@@ -168,7 +172,7 @@ def _reaches(view: View, name: str) -> tuple[str, ...]:
     return tuple(line.label for line in captions if line.name in found and line.name != name)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pull:
     """How strongly an assumption pulls at a figure: percent of it per percent, and its bar from 0 to 1."""
 
@@ -189,11 +193,11 @@ def build_pulls(view: View, top: Step) -> tuple[Pull, ...]:
     most = max((abs(entry.value) for entry in known), default=1.0)
     return tuple(
         Pull(
-            model.line(entry.line).label,
-            formats.plain_number(entry.value, 2),
-            abs(entry.value) / most,
-            entry.value < 0,
-            url_of(view.address, ways.get(entry.line, [top])),
+            label=model.line(entry.line).label,
+            text=formats.plain_number(entry.value, 2),
+            share=abs(entry.value) / most,
+            is_less=entry.value < 0,
+            url=url_of(view.address, ways.get(entry.line, [top])),
         )
         for entry in known
     )

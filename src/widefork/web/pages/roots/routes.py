@@ -27,7 +27,7 @@ def read_step(view: View) -> Step:
     except InvalidValue:
         first = last = view.address.last
     members = tuple(part for part in request.args.get("at", "").split("/") if part)
-    return Step(request.args.get("line", ""), members, first, last)
+    return Step(line=request.args.get("line", ""), members=members, first=first, last=last)
 
 
 @BLUEPRINT.get("/m/<int:model_id>/roots")

@@ -12,7 +12,7 @@ from widefork.web.shared.context import View
 DEEPEST = 12
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Step:
     """One level: a line at some members over some months."""
 
@@ -28,7 +28,8 @@ class Step:
         if len(parts) != 4:
             raise InvalidValue(f"Expected a step of Roots; got “{text}”. Begin again from the figure.")
         line, at, first, last = parts
-        return cls(line, tuple(part for part in at.split("/") if part), Month.parse(first), Month.parse(last))
+        members = tuple(part for part in at.split("/") if part)
+        return cls(line=line, members=members, first=Month.parse(first), last=Month.parse(last))
 
     def __str__(self) -> str:
         return ":".join((self.line, "/".join(self.members), str(self.first), str(self.last)))
@@ -75,13 +76,13 @@ def periods_around(timeline: Timeline, step: Step) -> Iterator[tuple[str, Step, 
         (f"Q{timeline.fiscal_quarter(step.last)[1]}", quarter[0], quarter[-1]),
         (f"FY{timeline.fiscal_year(step.last) % 100:02d}", year[0], year[-1]),
     ):
-        other = Step(step.line, step.members, first, last)
+        other = Step(line=step.line, members=step.members, first=first, last=last)
         yield words, other, other == step
     length = step.last.ordinal - step.first.ordinal + 1
     for words, by in (("earlier", -length), ("later", length)):
         first, last = step.first.plus(by), step.last.plus(by)
         if timeline.start <= first and last <= timeline.end:
-            yield words, Step(step.line, step.members, first, last), False
+            yield words, Step(line=step.line, members=step.members, first=first, last=last), False
 
 
 def ways_to(view: View, top: Step, names: Iterable[str]) -> dict[str, list[Step]]:
@@ -105,5 +106,8 @@ def ways_to(view: View, top: Step, names: Iterable[str]) -> dict[str, list[Step]
                 way.append(at)
             at = came[at]
         if way and way[-1] == top.line:
-            found[name] = [top, *(Step(line, (), top.first, top.last) for line in way[::-1][1:])]
+            found[name] = [
+                top,
+                *(Step(line=line, members=(), first=top.first, last=top.last) for line in way[::-1][1:]),
+            ]
     return found

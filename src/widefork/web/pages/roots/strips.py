@@ -25,7 +25,7 @@ THAN = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Segment:
     """A part of a strip.
 
@@ -48,7 +48,7 @@ class Segment:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Strip:
     """One level. ``smaller`` are parts too small for a label, gathered, and ``smaller_share`` what they are together.
 
@@ -101,18 +101,18 @@ class _Level:
         was = self.amount(before.value) if before is not None else ""
         now = self.amount(found.value)
         return Strip(
-            with_members(self.line.label, self.step.members),
-            range_words(self.step.first, self.step.last),
-            self.with_unit(now),
-            was if was != now else "",
-            self.sentence(found),
-            found.formula,
-            segments,
-            smaller,
-            share,
-            url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
-            len(found.changes),
-            chosen_x,
+            title=with_members(self.line.label, self.step.members),
+            where=range_words(self.step.first, self.step.last),
+            text=self.with_unit(now),
+            before=was if was != now else "",
+            sentence=self.sentence(found),
+            formula=found.formula,
+            segments=segments,
+            smaller=smaller,
+            smaller_share=share,
+            close_url=url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
+            changes=len(found.changes),
+            chosen_x=chosen_x,
         )
 
     def explained(self, view: View, before: bool = False) -> Explanation:
@@ -195,12 +195,26 @@ class _Level:
         adds_up = adds_up or (found.kind is Kind.MONTHS and self.line.rollup.over_time.value == "sum")
         for part in found.parts:
             label = part.first.label if found.kind is Kind.MONTHS else self.label_of(part)
-            yield _Entry(label, part.value, self.show(part.line, part.value), (part,), not adds_up, part.role)
+            yield _Entry(
+                label=label,
+                amount=part.value,
+                text=self.show(part.line, part.value),
+                parts=(part,),
+                is_factor=not adds_up,
+                note=part.role,
+            )
 
     def term(self, term: Contribution) -> "_Entry":
         label = self.label_of(term.parts[0]) if len(term.parts) == 1 else self.spoken(term)
         sign = "+" if term.amount > 0 else ""
-        return _Entry(label, term.amount, sign + self.amount(term.amount), term.parts, False, term.note)
+        return _Entry(
+            label=label,
+            amount=term.amount,
+            text=sign + self.amount(term.amount),
+            parts=term.parts,
+            is_factor=False,
+            note=term.note,
+        )
 
     def spoken(self, term: Contribution) -> str:
         """A term by the names people use, joined as factors where it is a product of a few."""
@@ -214,7 +228,7 @@ class _Level:
         found = []
         for part in entry.parts:
             if timeline.start <= part.first and part.last <= timeline.end:
-                step = Step(part.line, part.members, part.first, part.last)
+                step = Step(line=part.line, members=part.members, first=part.first, last=part.last)
                 url = url_of(self.view.address, [*self.steps[: self.place + 1], step], self.than)
                 found.append((self.label_of(part), self.show(part.line, part.value), url))
         return tuple(found)
@@ -252,17 +266,17 @@ class _Level:
             moved = was is not None and was.text != entry.text
             segments.append(
                 Segment(
-                    entry.label,
-                    entry.text,
-                    round(x, 1),
-                    round(width, 1),
-                    entry.amount < 0 and not entry.is_factor,
-                    entry.is_factor and len(entries) > 1,
-                    is_chosen,
-                    len(entry.parts) == 1 and self.model.line(entry.parts[0].line).is_assumption,
-                    self.links(entry),
-                    was.text if was is not None and moved else "",
-                    entry.note,
+                    label=entry.label,
+                    text=entry.text,
+                    x=round(x, 1),
+                    width=round(width, 1),
+                    is_less=entry.amount < 0 and not entry.is_factor,
+                    is_factor=entry.is_factor and len(entries) > 1,
+                    is_chosen=is_chosen,
+                    is_assumption=len(entry.parts) == 1 and self.model.line(entry.parts[0].line).is_assumption,
+                    links=self.links(entry),
+                    before=was.text if was is not None and moved else "",
+                    note=entry.note,
                 )
             )
             x += width
@@ -312,7 +326,16 @@ class _Level:
                 members = self.step.members if other.dimensions == self.line.dimensions else ()
                 parts = (Part(share.line, members, after.first, after.last, share.amount),)
             label = self.model.line(share.line).label if parts else share.words
-            entries.append(_Entry(label, share.amount, formats.signed(share.amount, self.line.unit), parts, False, ""))
+            entries.append(
+                _Entry(
+                    label=label,
+                    amount=share.amount,
+                    text=formats.signed(share.amount, self.line.unit),
+                    parts=parts,
+                    is_factor=False,
+                    note="",
+                )
+            )
         segments, smaller, smaller_share, chosen_x = self.laid_out(entries, {}, found)
         root = self.model.cases[0].label
         then = {
@@ -321,22 +344,22 @@ class _Level:
         now, was = self.amount(told.after), self.amount(told.before)
         difference = formats.signed(told.after - told.before, self.line.unit)
         return Strip(
-            with_members(self.line.label, self.step.members),
-            f"{range_words(self.step.first, self.step.last)} against {then}",
-            difference,
-            "",
-            f"{self.with_unit(was)} then, {self.with_unit(now)} now: {difference}",
-            found.formula,
-            segments,
-            smaller,
-            smaller_share,
-            url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
-            0,
-            chosen_x,
+            title=with_members(self.line.label, self.step.members),
+            where=f"{range_words(self.step.first, self.step.last)} against {then}",
+            text=difference,
+            before="",
+            sentence=f"{self.with_unit(was)} then, {self.with_unit(now)} now: {difference}",
+            formula=found.formula,
+            segments=segments,
+            smaller=smaller,
+            smaller_share=smaller_share,
+            close_url=url_of(self.view.address, self.steps[: self.place], self.than) if self.place else "",
+            changes=0,
+            chosen_x=chosen_x,
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Entry:
     label: str
     amount: float

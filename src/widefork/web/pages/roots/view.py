@@ -19,7 +19,7 @@ DEEPEST_WAY = 12
 ASSUMPTIONS_SHOWN = 40
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PartRow:
     """One thing a figure is made of.
 
@@ -38,7 +38,7 @@ class PartRow:
     is_less: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Roots:
     """The whole explanation.
 
@@ -86,22 +86,22 @@ def build(view: View, name: str, members: MemberKey, first: Month, last: Month, 
     steps = [step for step in way.split("~") if step and step != here][-DEEPEST_WAY:]
     trail = "~".join([*steps, here])
     return Roots(
-        _with_members(line.label, members),
-        f"{_range(first, last)} in {model.case(view.address.case).label}",
-        formats.amount(found.value, line.unit),
-        line.unit,
-        found.kind.value,
-        _said(view, found, model),
-        found.formula,
-        found.filled,
-        tuple(_part_row(view, part, found, trail) for part in found.parts),
-        tuple(_way(view, steps)),
-        tuple(change_words(change, model) for change in found.changes),
-        line.note,
-        _drivers_url(view, line),
-        view.address.url("roots", line=name, at="/".join(members), start=first, end=last, way="~".join(steps)),
-        _behind(view, name, found),
-        tuple(
+        title=_with_members(line.label, members),
+        where=f"{_range(first, last)} in {model.case(view.address.case).label}",
+        text=formats.amount(found.value, line.unit),
+        unit=line.unit,
+        kind=found.kind.value,
+        said=_said(view, found, model),
+        formula=found.formula,
+        filled=found.filled,
+        parts=tuple(_part_row(view, part, found, trail) for part in found.parts),
+        way=tuple(_way(view, steps)),
+        changes=tuple(change_words(change, model) for change in found.changes),
+        note=line.note,
+        drivers_url=_drivers_url(view, line),
+        page_url=view.address.url("roots", line=name, at="/".join(members), start=first, end=last, way="~".join(steps)),
+        behind=_behind(view, name, found),
+        dependents=tuple(
             (model.line(other).label, view.address.url("roots", line=other, start=last, end=last))
             for other in found.dependents
         ),
@@ -161,14 +161,14 @@ def _part_row(view: View, part: Part, whole: Explanation, trail: str) -> PartRow
         "roots", line=part.line, at="/".join(part.members), start=part.first, end=part.last, way=trail
     )
     return PartRow(
-        label,
-        role,
-        ("+" if is_term and value > 0 else "") + formats.amount(value, line.unit),
-        line.unit,
-        line.is_assumption,
-        abs(value) / biggest if adds_up and biggest and np.isfinite(value) else 0.0,
-        url if inside else "",
-        value < 0,
+        label=label,
+        role=role,
+        text=("+" if is_term and value > 0 else "") + formats.amount(value, line.unit),
+        unit=line.unit,
+        is_assumption=line.is_assumption,
+        share=abs(value) / biggest if adds_up and biggest and np.isfinite(value) else 0.0,
+        url=url if inside else "",
+        is_less=value < 0,
     )
 
 

@@ -11,7 +11,7 @@ from widefork.web.shared.context import View, store, workspace
 from widefork.web.shared.workspace import Snapshot
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SealEntry:
     """A seal in the list. ``edits`` counts what was edited since."""
 
@@ -22,7 +22,7 @@ class SealEntry:
     is_open: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FigureRow:
     """A figure then and now, in the active case; empty where one of the two has none."""
 
@@ -33,7 +33,7 @@ class FigureRow:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SealsPage:
     """The whole page."""
 
@@ -52,26 +52,26 @@ def build(view: View, asked: str) -> SealsPage:
     revision = view.snapshot.revision
     entries = tuple(
         SealEntry(
-            seal,
-            seal.sealed_at[:16].replace("T", " "),
-            revision - seal.revision,
-            view.address.url(open=seal.id),
-            seal is opened,
+            seal=seal,
+            when=seal.sealed_at[:16].replace("T", " "),
+            edits=revision - seal.revision,
+            url=view.address.url(open=seal.id),
+            is_open=seal is opened,
         )
         for seal in seals
     )
     case = view.snapshot.model.case(view.address.case).label
     if opened is None:
-        return SealsPage(entries, None, case, (), (), "")
+        return SealsPage(entries=entries, opened=None, case=case, rows=(), edits=(), statements_url="")
     sealed = workspace().sealed(view.address.model_id, opened.id)
     since = [entry for entry in store().log(view.address.model_id, 200) if entry.revision > opened.revision]
     return SealsPage(
-        entries,
-        opened,
-        case,
-        tuple(_row(view, sealed, figure) for figure in view.snapshot.model.figures),
-        tuple((entry.person, entry.made_at[:16].replace("T", " "), entry.sentence) for entry in since),
-        view.address.url("statements", beside=f"seal-{opened.id}"),
+        entries=entries,
+        opened=opened,
+        case=case,
+        rows=tuple(_row(view, sealed, figure) for figure in view.snapshot.model.figures),
+        edits=tuple((entry.person, entry.made_at[:16].replace("T", " "), entry.sentence) for entry in since),
+        statements_url=view.address.url("statements", beside=f"seal-{opened.id}"),
     )
 
 
@@ -81,11 +81,13 @@ def _row(view: View, sealed: Snapshot, figure: Figure) -> FigureRow:
     line = view.snapshot.model.line(figure.line)
     both = now is not None and then is not None
     return FigureRow(
-        figure.label,
-        formats.figure_text(figure, line, then) if then is not None else "",
-        formats.figure_text(figure, line, now) if now is not None else "",
-        formats.figure_difference(figure, line, now - then) if both and now is not None and then is not None else "",
-        view.address.url("roots", line=figure.line),
+        label=figure.label,
+        then=formats.figure_text(figure, line, then) if then is not None else "",
+        now=formats.figure_text(figure, line, now) if now is not None else "",
+        difference=formats.figure_difference(figure, line, now - then)
+        if both and now is not None and then is not None
+        else "",
+        url=view.address.url("roots", line=figure.line),
     )
 
 

@@ -25,7 +25,7 @@ LONGEST_LABEL = 60
 Form = Mapping[str, str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineRow:
     """A line that would be written, with its formula or rule in words and its yearly totals."""
 
@@ -36,7 +36,7 @@ class LineRow:
     is_given: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Course:
     """One part's months as a path with its label at the end; ``on_scale`` where the ticks are its own too."""
 
@@ -47,7 +47,7 @@ class Course:
     on_scale: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preview:
     """What would be written, and what would come of it."""
 
@@ -135,12 +135,19 @@ def preview_of(draft: PatternDraft, stored: Model) -> Preview:
             f"{', '.join(key)} {exact_phrase(rule, line.unit).removeprefix('flat ')}".strip()
             for key, rule in line.rules.items()
         )
-        rows.append(LineRow(_short(line), line.unit, words, tuple(yearly), line.is_given))
+        rows.append(
+            LineRow(label=_short(line), unit=line.unit, words=words, years=tuple(yearly), is_given=line.is_given)
+        )
     courses, ticks = _drawn(draft, results, model)
     posting = [line for line in draft.lines if line.posts_to]
     captions = dict.fromkeys(plan.model.line(line.posts_to).label for line in posting)
     return Preview(
-        tuple(rows), tuple(year.label for year in years), courses, ticks, tuple(draft.notices), ", ".join(captions)
+        rows=tuple(rows),
+        years=tuple(year.label for year in years),
+        courses=courses,
+        ticks=ticks,
+        notices=tuple(draft.notices),
+        posts=", ".join(captions),
     )
 
 
@@ -160,16 +167,20 @@ def _drawn(draft: PatternDraft, results: Any, model: Model) -> tuple[tuple[Cours
     months = {line.name: np.nan_to_num(roll_up(results, line.name, periods)[:, 0]) for line in shown}
     unit = shown[0].unit
     width, height = SIZE
-    x = Scale(0, max(1, count - 1), 62, width - 12)
+    x = Scale(low=0, high=max(1, count - 1), start=62, end=width - 12)
     courses: list[Course] = []
     for line in shown:
         alike = [months[other.name] for other in shown if other.unit == line.unit]
         levels = _levels(alike)
-        y = Scale(levels[0], levels[-1], height - 14, 12)
+        y = Scale(low=levels[0], high=levels[-1], start=height - 14, end=12)
         points = [(x(place), y(float(value))) for place, value in enumerate(months[line.name])]
-        courses.append(Course(_short(line), path(points), points[-1], not courses, line.unit == unit))
+        courses.append(
+            Course(
+                label=_short(line), path=path(points), end=points[-1], is_main=not courses, on_scale=line.unit == unit
+            )
+        )
     levels = _levels([months[line.name] for line in shown if line.unit == unit])
-    y = Scale(levels[0], levels[-1], height - 14, 12)
+    y = Scale(low=levels[0], high=levels[-1], start=height - 14, end=12)
     return tuple(courses), tuple((formats.amount(level, unit), y(level)) for level in levels)
 
 

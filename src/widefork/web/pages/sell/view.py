@@ -12,7 +12,7 @@ MOST_BESIDE = 4
 HEADINGS = {"Costs": "Add what you spend", "Reading": "Add what you read"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """A pattern in the list."""
 
@@ -22,7 +22,7 @@ class Entry:
     is_open: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SellPage:
     """The whole page.
 
@@ -62,17 +62,19 @@ def build(view: View, asked: str, first: dict[str, str]) -> SellPage:
     opened = PATTERNS[asked] if asked in PATTERNS.names else next(iter(PATTERNS))
     groups: dict[str, list[Entry]] = {}
     for one in PATTERNS:
-        entry = Entry(one.label, one.summary, view.address.url(pattern=one.name), one is opened)
+        entry = Entry(
+            label=one.label, summary=one.summary, url=view.address.url(pattern=one.name), is_open=one is opened
+        )
         groups.setdefault(one.group, []).append(entry)
     return SellPage(
-        tuple((label, tuple(entries)) for label, entries in groups.items()),
-        opened,
-        tuple(question_of(question, model.currency) for question in opened.questions),
-        tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
-        view.address.url("drivers"),
-        tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
-        tuple(dict.fromkeys(_lines_to_read(view.snapshot.model))),
-        first,
+        groups=tuple((label, tuple(entries)) for label, entries in groups.items()),
+        opened=opened,
+        questions=tuple(question_of(question, model.currency) for question in opened.questions),
+        dimensions=tuple((d.name, d.label or d.name) for d in model.dimensions) if opened.spreads else (),
+        drivers_url=view.address.url("drivers"),
+        written=tuple((s.name, s.label) for s in model.sections if s.note in {note_of(one) for one in PATTERNS}),
+        lines=tuple(dict.fromkeys(_lines_to_read(view.snapshot.model))),
+        first=first,
     )
 
 

@@ -16,7 +16,7 @@ from widefork.web.shared.period_table import Columns, values_of
 from widefork.web.shared.workspace import Snapshot
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """What an address asks of a statement.
 
@@ -42,13 +42,13 @@ def read_asked(args: "MultiDict[str, str]", seals: tuple[Seal, ...], open_seal: 
     chosen = next((seal for seal in seals if word == f"seal-{seal.id}"), None)
     scale = args.get("scale", "")
     return Asked(
-        word,
-        int(scale) if scale in ("1000", "1000000") else 1,
-        frozenset(name for name in args.get("fold", "").split(",") if name),
-        args.get("all") == "yes",
-        args.get("arrange") == "yes",
-        seals,
-        open_seal(chosen.id) if chosen is not None else None,
+        beside=word,
+        scale=int(scale) if scale in ("1000", "1000000") else 1,
+        folded=frozenset(name for name in args.get("fold", "").split(",") if name),
+        everything=args.get("all") == "yes",
+        is_arranging=args.get("arrange") == "yes",
+        seals=seals,
+        sealed=open_seal(chosen.id) if chosen is not None else None,
     )
 
 

@@ -17,7 +17,7 @@ from widefork.web.shared.workspace import Snapshot
 USUAL_BUFFER = 10.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RatioRow:
     """A ratio over the columns, with its formula."""
 
@@ -27,7 +27,7 @@ class RatioRow:
     cells: tuple[Cell, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Metric:
     """A single answer in words, and where it is explained."""
 
@@ -37,7 +37,7 @@ class Metric:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RatioSheet:
     """Ratios by group, and the metrics that are one answer for the whole plan."""
 
@@ -47,7 +47,7 @@ class RatioSheet:
     buffer: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FindingRow:
     """Something that does not hold, in words."""
 
@@ -58,7 +58,7 @@ class FindingRow:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CheckRow:
     """A check: what it means, and what it found; none where it holds."""
 
@@ -68,7 +68,7 @@ class CheckRow:
     more: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LimitRow:
     """A covenant or own limit with its tests in the active case."""
 
@@ -88,7 +88,7 @@ class LimitRow:
     holds: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CheckSheet:
     """Every check, and the limits."""
 
@@ -108,14 +108,14 @@ def build_ratios(view: View, buffer: str) -> RatioSheet:
         line = model.line(ratio.name)
         formula = line.formula or ratio.formula
         groups.setdefault(ratio.group, []).append(
-            RatioRow(line.label, line.unit, formula, cells_of(view, ratio.name, table))
+            RatioRow(label=line.label, unit=line.unit, formula=formula, cells=cells_of(view, ratio.name, table))
         )
     share = _buffer(buffer)
     return RatioSheet(
-        table.columns,
-        tuple((group, tuple(rows)) for group, rows in groups.items()),
-        _metrics(view, share),
-        f"{share:g}",
+        columns=table.columns,
+        groups=tuple((group, tuple(rows)) for group, rows in groups.items()),
+        metrics=_metrics(view, share),
+        buffer=f"{share:g}",
     )
 
 
@@ -151,15 +151,19 @@ def _metrics(view: View, buffer: float) -> tuple[Metric, ...]:
         why = f"{formats.amount(need, currency)} short in {reading.lowest_month.label}, and {buffer:g} % on top"
     return (
         Metric(
-            "Break-even of the month", first_in("net_profit"), f"for good from {from_then_on('net_profit')}",
-            view.address.url("roots", line="net_profit"),
+            label="Break-even of the month",
+            text=first_in("net_profit"),
+            why=f"for good from {from_then_on('net_profit')}",
+            url=view.address.url("roots", line="net_profit"),
         ),
         Metric(
-            "Break-even of the running total", from_then_on("running_profit"), "net profit since the first month",
-            view.address.url("roots", line="running_profit"),
+            label="Break-even of the running total",
+            text=from_then_on("running_profit"),
+            why="net profit since the first month",
+            url=view.address.url("roots", line="running_profit"),
         ),
-        Metric("Money to raise", raised, why, view.address.url("roots", line="headroom")),
-    )  # fmt: skip
+        Metric(label="Money to raise", text=raised, why=why, url=view.address.url("roots", line="headroom")),
+    )
 
 
 def failing_checks(view: View) -> int:
@@ -186,16 +190,18 @@ def build_checks(view: View) -> CheckSheet:
     rows = []
     for check, found in zip(ALL_CHECKS, findings_of(view), strict=True):
         words = tuple(_finding(view, finding) for finding in found[:SHOWN_FINDINGS])
-        rows.append(CheckRow(check.label, check.meaning, words, max(0, len(found) - SHOWN_FINDINGS)))
+        rows.append(
+            CheckRow(label=check.label, meaning=check.meaning, findings=words, more=max(0, len(found) - SHOWN_FINDINGS))
+        )
     checked = Checked(view.snapshot.results)
     ratios = [(ratio.name, model.line(ratio.name).label) for ratio in RATIOS]
     others = [(line.name, line.label) for line in model.lines if line.name not in dict(ratios)]
     return CheckSheet(
-        tuple(rows),
-        failing_checks(view),
-        tuple(_limit(view, checked, limit) for limit in model.limits),
-        (*ratios, *others),
-        tuple(tested.value for tested in Rhythm),
+        rows=tuple(rows),
+        failing=failing_checks(view),
+        limits=tuple(_limit(view, checked, limit) for limit in model.limits),
+        lines=(*ratios, *others),
+        tested=tuple(tested.value for tested in Rhythm),
     )
 
 
@@ -209,11 +215,11 @@ def _finding(view: View, finding: Finding) -> FindingRow:
             "roots", case=finding.case or view.address.case, line=finding.line, start=month, end=month
         )
     return FindingRow(
-        model.case(finding.case).label if finding.case else "every case",
-        finding.month.label if finding.month is not None else "",
-        formats.amount(finding.amount, unit) if isfinite(finding.amount) else "",
-        finding.cause,
-        url,
+        case=model.case(finding.case).label if finding.case else "every case",
+        month=finding.month.label if finding.month is not None else "",
+        amount=formats.amount(finding.amount, unit) if isfinite(finding.amount) else "",
+        cause=finding.cause,
+        url=url,
     )
 
 
@@ -227,18 +233,18 @@ def _limit(view: View, checked: Checked, limit: Limit) -> LimitRow:
     bounds += [f"at most {shown(limit.most)}"] if limit.most is not None else []
     tests = limit_tests(checked, limit, view.place)
     return LimitRow(
-        limit.name,
-        limit.label,
-        limit.line,
-        line.label,
-        f"{' and '.join(bounds)}, {limit.tested.value}",
-        formats.typed(limit.least, line.unit) if limit.least is not None else "",
-        formats.typed(limit.most, line.unit) if limit.most is not None else "",
-        limit.tested.value,
-        limit.first.label if limit.first is not None else "",
-        limit.note,
-        limit.is_covenant,
-        view.address.url("roots", line=limit.line),
-        tuple((test.month.label, shown(test.value), shown(test.headroom), test.holds) for test in tests),
-        all(test.holds for test in tests),
+        name=limit.name,
+        label=limit.label,
+        line=limit.line,
+        line_label=line.label,
+        words=f"{' and '.join(bounds)}, {limit.tested.value}",
+        least=formats.typed(limit.least, line.unit) if limit.least is not None else "",
+        most=formats.typed(limit.most, line.unit) if limit.most is not None else "",
+        tested=limit.tested.value,
+        first=limit.first.label if limit.first is not None else "",
+        note=limit.note,
+        is_covenant=limit.is_covenant,
+        url=view.address.url("roots", line=limit.line),
+        tests=tuple((test.month.label, shown(test.value), shown(test.headroom), test.holds) for test in tests),
+        holds=all(test.holds for test in tests),
     )

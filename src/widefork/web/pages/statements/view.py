@@ -36,7 +36,7 @@ TABS = (
 SCALES = ((1, "1"), (1000, "thousand"), (1000000, "million"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """A caption (``depth`` 0) or a line posted to it (1).
 
@@ -63,7 +63,7 @@ class Row:
     takes_rows: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StatementSheet:
     """The whole page. ``ties`` says whether the checks hold in every month of every case."""
 
@@ -103,24 +103,24 @@ def build(view: View, statement: Statement, asked: Asked) -> StatementSheet:
     ties, tie_words = _ties(view)
     model = view.snapshot.model
     return StatementSheet(
-        table.columns,
-        shown,
-        chart,
-        width,
-        _reading(view),
-        _short_label(view),
-        ties,
-        tie_words,
-        rooms(view),
-        aside,
-        tuple((word, label, word == asked.beside) for word, label in asides(view, asked)),
-        tuple((view.address.url(scale=n if n > 1 else None), label, n == asked.scale) for n, label in SCALES),
-        _rounding(shown, asked, view),
-        len(rows) - len(shown),
-        view.address.url(all=None if asked.everything else "yes"),
-        asked.is_arranging,
-        view.address.url(arrange=None if asked.is_arranging else "yes"),
-        tuple((one.name, one.label, one.summary, one.name == model.statements.layout) for one in LAYOUTS),
+        columns=table.columns,
+        rows=shown,
+        chart=chart,
+        column_width=width,
+        reading=_reading(view),
+        short_label=_short_label(view),
+        ties=ties,
+        tie_words=tie_words,
+        rooms=rooms(view),
+        aside=aside,
+        asides=tuple((word, label, word == asked.beside) for word, label in asides(view, asked)),
+        scales=tuple((view.address.url(scale=n if n > 1 else None), label, n == asked.scale) for n, label in SCALES),
+        rounding=_rounding(shown, asked, view),
+        hidden=len(rows) - len(shown),
+        show_all_url=view.address.url(all=None if asked.everything else "yes"),
+        is_arranging=asked.is_arranging,
+        arrange_url=view.address.url(arrange=None if asked.is_arranging else "yes"),
+        layouts=tuple((one.name, one.label, one.summary, one.name == model.statements.layout) for one in LAYOUTS),
     )
 
 
@@ -207,14 +207,14 @@ class _Rows:
         cells = cells_of(self.view, name, self.table, float(self.asked.scale))
         course = np.array([cell.value for cell in cells if not cell.column.is_year])
         return Row(
-            name,
-            self.model.line(name).label,
-            depth,
-            emphasis.value,
-            subtracts,
-            cells,
-            self.aside.cells(name, self.table) if self.aside else (),
-            spark(course, None, None).now if len(course) > 1 and course.any() else "",
+            name=name,
+            label=self.model.line(name).label,
+            depth=depth,
+            emphasis=emphasis.value,
+            subtracts=subtracts,
+            cells=cells,
+            asides=self.aside.cells(name, self.table) if self.aside else (),
+            course=spark(course, None, None).now if len(course) > 1 and course.any() else "",
             can_move=name in self.movable,
             can_drop=name in self.own,
             takes_rows=name in ROWS_WITHIN,

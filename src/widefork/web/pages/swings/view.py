@@ -11,7 +11,7 @@ from widefork.web.shared.context import View
 BAR_SIDE = 210
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """One assumption's row. Bars are drawn from the middle: (x, width) for moved down and up."""
 
@@ -28,7 +28,7 @@ class Bar:
     url: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SwingsPage:
     """The whole page. The last three are assumptions that were not ranked, and why."""
 
@@ -60,17 +60,17 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         moved = model.line(swing.line)
         month = model.timeline.first_plan if model.timeline.first_plan <= model.timeline.end else model.timeline.end
         return Bar(
-            rank,
-            moved.label,
-            next(s.label for s in model.sections if s.name == moved.section),
-            moved.unit,
-            _span(swing.down, widest),
-            _span(swing.up, widest),
-            formats.figure_difference(figure, line, swing.down) or "no answer",
-            formats.figure_difference(figure, line, swing.up) or "no answer",
-            formats.figure_text(figure, line, swing.lowered),
-            formats.figure_text(figure, line, swing.raised),
-            view.address.url("roots", line=swing.line, start=month, end=month),
+            rank=rank,
+            label=moved.label,
+            section=next(s.label for s in model.sections if s.name == moved.section),
+            unit=moved.unit,
+            down=_span(swing.down, widest),
+            up=_span(swing.up, widest),
+            down_text=formats.figure_difference(figure, line, swing.down) or "no answer",
+            up_text=formats.figure_difference(figure, line, swing.up) or "no answer",
+            lowered=formats.figure_text(figure, line, swing.lowered),
+            raised=formats.figure_text(figure, line, swing.raised),
+            url=view.address.url("roots", line=swing.line, start=month, end=month),
         )
 
     labels = {name: model.line(name).label for name in model.line_by_name}
@@ -84,14 +84,14 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         else f"Nothing moves {figure.label}: it does not depend on any assumption that is not 0."
     )
     return SwingsPage(
-        figure.label,
-        now,
-        percent,
-        tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)),
-        tuple(labels[n] for n in found.without_effect),
-        tuple(labels[n] for n in found.zero),
-        tuple(labels[n] for n in found.apart),
-        sentence,
+        figure_label=figure.label,
+        now=now,
+        share=percent,
+        bars=tuple(bar(i + 1, s) for i, s in enumerate(found.ranked)),
+        without_effect=tuple(labels[n] for n in found.without_effect),
+        zero=tuple(labels[n] for n in found.zero),
+        apart=tuple(labels[n] for n in found.apart),
+        sentence=sentence,
     )
 
 

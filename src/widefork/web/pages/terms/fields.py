@@ -16,7 +16,7 @@ _RECEIPTS = ("revenue", "other_income")
 _COSTS = ("cost_of_sales", "people_costs", "premises_costs", "marketing_costs", "administration_costs")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineChoice:
     """A line a setting may name. ``taken_by`` : label of another schedule that has it in this role."""
 
@@ -26,7 +26,7 @@ class LineChoice:
     taken_by: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Field:
     """A setting as its field: ``text`` is what stands in it, ``usual`` what holds where nothing does.
 
@@ -70,18 +70,20 @@ def _field(
     is_given = setting.key in settings
     value = settings.get(setting.key)
     return Field(
-        setting.key,
-        setting.label,
-        setting.kind.name.lower(),
-        setting_text(setting, value, unit) if is_given else "",
-        "" if setting.default is None else setting_text(setting, setting.default, unit),
-        "" if unit.startswith("%") else unit,
-        setting.hint,
-        f"{setting.when[0]}={'|'.join(setting.when[1])}" if setting.when else "",
-        setting.is_required,
-        setting.is_rare,
-        _choices(setting, model),
-        _line_choices(setting, value or (), schedule, given, model, book) if setting.kind is SettingKind.LINES else (),
+        key=setting.key,
+        label=setting.label,
+        kind=setting.kind.name.lower(),
+        text=setting_text(setting, value, unit) if is_given else "",
+        usual="" if setting.default is None else setting_text(setting, setting.default, unit),
+        unit="" if unit.startswith("%") else unit,
+        hint=setting.hint,
+        when=f"{setting.when[0]}={'|'.join(setting.when[1])}" if setting.when else "",
+        is_required=setting.is_required,
+        is_rare=setting.is_rare,
+        choices=_choices(setting, model),
+        lines=_line_choices(setting, value or (), schedule, given, model, book)
+        if setting.kind is SettingKind.LINES
+        else (),
     )
 
 
@@ -107,7 +109,7 @@ def _line_choices(
             continue
         owner = owners.get(line.name)
         taken = owner.label if owner is not None and owner is not given else ""
-        found.append(LineChoice(line.name, line.label, is_chosen, taken))
+        found.append(LineChoice(name=line.name, label=line.label, is_chosen=is_chosen, taken_by=taken))
     return tuple(found)
 
 

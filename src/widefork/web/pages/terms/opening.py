@@ -8,7 +8,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OpeningRow:
     """A caption's opening balance. ``parts`` are the schedules it comes from, as (label, address, amount)."""
 
@@ -21,7 +21,7 @@ class OpeningRow:
     parts: tuple[tuple[str, str, str], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OpeningSheet:
     """The opening balance sheet. ``difference`` is empty where it balances; ``suggestion`` would make it."""
 
@@ -57,23 +57,23 @@ def build_opening(view: View) -> OpeningSheet:
             continue
         rows.append(
             OpeningRow(
-                name,
-                model.line(name).label,
-                caption.emphasis.value,
-                formats.cell(openings[name], currency),
-                formats.written_out(openings[name]) if is_own else "",
-                is_own,
-                parts,
+                name=name,
+                label=model.line(name).label,
+                emphasis=caption.emphasis.value,
+                text=formats.cell(openings[name], currency),
+                typed=formats.written_out(openings[name]) if is_own else "",
+                is_own=is_own,
+                parts=parts,
             )
         )
     gap = openings["total_assets"] - openings["equity_and_liabilities"]
     balanced = abs(gap) < 0.005
     wanted = openings["retained_earnings"] + gap
     return OpeningSheet(
-        model.timeline.start.plus(-1).label,
-        tuple(rows),
-        "" if balanced else formats.amount(abs(gap), currency),
-        "" if balanced else f"Assets are {'above' if gap > 0 else 'below'} equity and liabilities by that.",
-        "" if balanced else f"Retained earnings of {formats.amount(wanted, currency)} would balance it.",
-        "" if balanced else formats.written_out(wanted),
+        month=model.timeline.start.plus(-1).label,
+        rows=tuple(rows),
+        difference="" if balanced else formats.amount(abs(gap), currency),
+        words="" if balanced else f"Assets are {'above' if gap > 0 else 'below'} equity and liabilities by that.",
+        suggestion="" if balanced else f"Retained earnings of {formats.amount(wanted, currency)} would balance it.",
+        suggested="" if balanced else formats.written_out(wanted),
     )

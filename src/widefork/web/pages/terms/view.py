@@ -26,7 +26,7 @@ ELSEWHERE = {"people": "people"}
 _NO_CAPTION = Caption("", "", Statement.NOTE)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """A schedule in the list: its terms in words, its balance at the end of the view, and the balance's course."""
 
@@ -50,7 +50,7 @@ class Group:
     kinds: tuple[tuple[str, str, str, str], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RollRow:
     """A row of a schedule's table; ``sign`` says whether it adds, takes away, or is a balance or a note."""
 
@@ -61,7 +61,7 @@ class RollRow:
     url: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AssetColumn:
     """An attribute of a register's members."""
 
@@ -79,7 +79,7 @@ class Asset:
     values: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Open:
     """The schedule that is open, or a new one of a kind."""
 
@@ -113,7 +113,7 @@ class Open:
         return any(field.is_rare and field.text for field in self.fields)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PaidRow:
     """A line and when it is paid; ``choices`` are the schedules that could settle it."""
 
@@ -125,7 +125,7 @@ class PaidRow:
     adjusted: tuple[tuple[str, str], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TermsPage:
     """The whole page."""
 
@@ -157,19 +157,19 @@ def build(view: View, shows: str, new_kind: str) -> TermsPage:
     elif shows in drafts:
         opened = _opened(view, drafts[shows], table)
     return TermsPage(
-        _groups(view, drafts, shows if not new_kind else ""),
-        opened,
-        _paid(view) if shows == PAID and not new_kind else (),
-        tuple(
+        groups=_groups(view, drafts, shows if not new_kind else ""),
+        opened=opened,
+        paid=_paid(view) if shows == PAID and not new_kind else (),
+        nowhere=tuple(
             (view.snapshot.model.line(name).label, view.address.url("drivers", focus=name, panel=name))
             for name in posts_nowhere(view.snapshot.plan)
         ),
-        opening if shows == OPENING and not new_kind else None,
-        table.columns,
-        view.address.url(open=PAID, new=""),
-        view.address.url(open=OPENING, new=""),
-        "" if new_kind else shows,
-        bool(opening.difference),
+        opening=opening if shows == OPENING and not new_kind else None,
+        table=table.columns,
+        paid_url=view.address.url(open=PAID, new=""),
+        opening_url=view.address.url(open=OPENING, new=""),
+        shows="" if new_kind else shows,
+        opening_differs=bool(opening.difference),
     )
 
 
@@ -213,15 +213,15 @@ def _entry(view: View, draft: Draft, is_open: bool) -> Entry:
         course = spark(months, None, None).now if len(months) > 1 else ""
     given = draft.given
     return Entry(
-        given.name,
-        given.label,
-        draft.schedule.label,
-        draft.schedule.words(draft),
-        closing,
-        course,
-        view.address.url(open=given.name, new=""),
-        is_open,
-        bool(draft.notices) or bool(_negative(view, draft)),
+        name=given.name,
+        label=given.label,
+        kind=draft.schedule.label,
+        words=draft.schedule.words(draft),
+        closing=closing,
+        spark=course,
+        url=view.address.url(open=given.name, new=""),
+        is_open=is_open,
+        has_notice=bool(draft.notices) or bool(_negative(view, draft)),
     )
 
 
@@ -249,7 +249,7 @@ def _help(schedule: Schedule) -> str:
 def _new(view: View, schedule: Schedule) -> Open:
     stored = view.snapshot.stored.model
     fields = fields_of(schedule, None, stored, book_of(stored))
-    return Open(schedule, "", "", fields, _help(schedule), (), ())
+    return Open(kind=schedule, name="", label="", fields=fields, help=_help(schedule), notices=(), rows=())
 
 
 def _opened(view: View, draft: Draft, table: Columns) -> Open:
@@ -260,23 +260,25 @@ def _opened(view: View, draft: Draft, table: Columns) -> Open:
     kept_there = ELSEWHERE.get(schedule.name, "")
     register = str(given.settings.get("register", "")) if schedule.attributes and not kept_there else ""
     return Open(
-        schedule,
-        given.name,
-        given.label,
-        fields_of(schedule, given, stored, book_of(stored)),
-        _help(schedule),
-        tuple(notices),
-        _rows(view, draft, table),
-        tuple(AssetColumn(a.key, a.label, a.choices, a.hint) for a in schedule.attributes),
-        _assets(view, schedule, register) if register else (),
-        register,
-        view.address.url("drivers", open=given.name, focus=draft.lines[0].name if draft.lines else None),
-        _settlements(view, draft),
-        _adjusted(view, tuple(line.name for line in draft.lines if not line.is_assumption)),
-        first_plan.label,
-        first_plan.plus(2).label,
-        view.address.url(kept_there, plan=given.name) if kept_there else "",
-        any(line.is_fixed for line in draft.lines),
+        kind=schedule,
+        name=given.name,
+        label=given.label,
+        fields=fields_of(schedule, given, stored, book_of(stored)),
+        help=_help(schedule),
+        notices=tuple(notices),
+        rows=_rows(view, draft, table),
+        columns=tuple(
+            AssetColumn(key=a.key, label=a.label, choices=a.choices, hint=a.hint) for a in schedule.attributes
+        ),
+        assets=_assets(view, schedule, register) if register else (),
+        register=register,
+        drivers_url=view.address.url("drivers", open=given.name, focus=draft.lines[0].name if draft.lines else None),
+        settlements=_settlements(view, draft),
+        adjusted=_adjusted(view, tuple(line.name for line in draft.lines if not line.is_assumption)),
+        put_off_from=first_plan.label,
+        put_off_to=first_plan.plus(2).label,
+        kept_url=view.address.url(kept_there, plan=given.name) if kept_there else "",
+        is_register=any(line.is_fixed for line in draft.lines),
     )
 
 
@@ -330,7 +332,13 @@ def _roll_row(view: View, name: str, sign: str, table: Columns) -> RollRow:
     line = view.snapshot.model.line(name)
     caption = CAPTION_BY_NAME.get(line.posts_to)
     posts = caption.label if caption is not None else ""
-    return RollRow(_short(view, name), sign, cells_of(view, name, table), posts, view.address.url("roots", line=name))
+    return RollRow(
+        label=_short(view, name),
+        sign=sign,
+        cells=cells_of(view, name, table),
+        posts_to=posts,
+        url=view.address.url("roots", line=name),
+    )
 
 
 def _opening_row(view: View, name: str, table: Columns) -> RollRow:
@@ -343,8 +351,18 @@ def _opening_row(view: View, name: str, table: Columns) -> RollRow:
         if earlier >= timeline.start:
             value = float(view.snapshot.results.series(name, (), view.place)[timeline.index(earlier)])
         url = view.address.url("roots", line=name, start=max(earlier, timeline.start), end=max(earlier, timeline.start))
-        cells.append(Cell(f"o-{name}-{column.key}", value, formats.cell(value, line.unit), "", "", url, column))
-    return RollRow("at the beginning", "", tuple(cells), "")
+        cells.append(
+            Cell(
+                id=f"o-{name}-{column.key}",
+                value=value,
+                text=formats.cell(value, line.unit),
+                before="",
+                moved="",
+                url=url,
+                column=column,
+            )
+        )
+    return RollRow(label="at the beginning", sign="", cells=tuple(cells), posts_to="")
 
 
 def _paid(view: View) -> tuple[PaidRow, ...]:
@@ -359,12 +377,12 @@ def _paid(view: View) -> tuple[PaidRow, ...]:
         line = view.snapshot.model.line(payment.line)
         rows.append(
             PaidRow(
-                payment,
-                formats.cell(values_of(view, payment.line, year)[0], line.unit) if year else "",
-                view.address.url(open=payment.schedule, new="") if payment.schedule else "",
-                tuple((given.name, given.label) for given in settlers if given.kind in kinds),
-                settlement,
-                _adjusted(view, (settlement,)) if settlement else (),
+                payment=payment,
+                amount=formats.cell(values_of(view, payment.line, year)[0], line.unit) if year else "",
+                url=view.address.url(open=payment.schedule, new="") if payment.schedule else "",
+                choices=tuple((given.name, given.label) for given in settlers if given.kind in kinds),
+                settlement=settlement,
+                adjusted=_adjusted(view, (settlement,)) if settlement else (),
             )
         )
     return tuple(rows)

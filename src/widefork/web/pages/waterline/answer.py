@@ -17,7 +17,7 @@ from widefork.web.shared.context import View
 MOST_CAUSES = 4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Answer:
     """What is said of the active case.
 
@@ -76,7 +76,16 @@ def build_answer(view: View) -> Answer:
     need = need_in(view)
     first_plan = min(model.timeline.first_plan, model.timeline.end)
     if need is None:
-        return Answer(False, _calm(view, label), "", (), "", "", "", first_plan.label)
+        return Answer(
+            is_short=False,
+            sentence=_calm(view, label),
+            because="",
+            causes=(),
+            loan="",
+            limit="",
+            amount="",
+            month=first_plan.label,
+        )
     amount = formats.amount(need.amount, unit)
     under = f"{need.reading.months_under} {'month' if need.reading.months_under == 1 else 'months'}"
     back = f"is back above in {need.back.label}" if need.back else "is not back above by the end of the plan"
@@ -93,7 +102,16 @@ def build_answer(view: View) -> Answer:
     )
     loan = _loan_words(view, loan_in(view, need))
     limit = _limit_words(view, limit_in(view, need))
-    return Answer(True, sentence, because, causes, loan, limit, amount, need.first.label)
+    return Answer(
+        is_short=True,
+        sentence=sentence,
+        because=because,
+        causes=causes,
+        loan=loan,
+        limit=limit,
+        amount=amount,
+        month=need.first.label,
+    )
 
 
 def _calm(view: View, label: str) -> str:

@@ -8,7 +8,7 @@ from widefork.web.pages.waterline.answer import Answer
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Act:
     """A payment somebody is about to do something about."""
 
@@ -20,7 +20,7 @@ class Act:
     reason: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Adding:
     """Money somebody is about to add, with what is proposed for it."""
 
@@ -51,7 +51,14 @@ def build_act(view: View, name: str) -> Act:
     first = reading.first_under if reading and reading.first_under else timeline.first_plan
     last = max(first, reading.lowest_month) if reading else first
     label = plan.model.line(name).label
-    return Act(name, label, first.label, min(last, timeline.end).label, tuple(choices), reason)
+    return Act(
+        name=name,
+        label=label,
+        first=first.label,
+        last=min(last, timeline.end).label,
+        choices=tuple(choices),
+        reason=reason,
+    )
 
 
 def build_adding(add: str, answer: Answer) -> Adding | None:
@@ -59,4 +66,6 @@ def build_adding(add: str, answer: Answer) -> Adding | None:
     money = next((one for one in MONEY if one.name == add), None)
     if money is None:
         return None
-    return Adding(money, answer.amount, answer.month, "12" if money.has_rate else "3", "8 %")
+    return Adding(
+        money=money, amount=answer.amount, month=answer.month, months="12" if money.has_rate else "3", rate="8 %"
+    )

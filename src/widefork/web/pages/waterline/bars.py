@@ -14,7 +14,7 @@ LABEL_WIDTH = 218
 BARS_HEIGHT, BAR_WIDTH = 92, 30
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Bar:
     """One kind in one column: where its bar stands, and what it says."""
 
@@ -55,5 +55,15 @@ def build_bars(view: View, table: Columns, step: int, fold: frozenset[str]) -> t
             bottoms[place] += 0 if is_up else height
             words = f"{kind.label}, {table.columns[place].label}: {formats.amount(abs(float(value)), model.currency)}"
             x = LABEL_WIDTH + step * place + (step - BAR_WIDTH) / 2
-            bars.append(Bar(x, round(float(y), 1), round(height, 1), words, shade % 3, bool(is_up), url))
+            bars.append(
+                Bar(
+                    x=x,
+                    y=round(float(y), 1),
+                    height=round(height, 1),
+                    words=words,
+                    shade=shade % 3,
+                    is_receipt=bool(is_up),
+                    url=url,
+                )
+            )
     return tuple(bars), round(zero, 1)

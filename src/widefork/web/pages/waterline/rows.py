@@ -12,7 +12,7 @@ from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Cell, Columns, cells_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """A row of the table.
 
@@ -69,9 +69,14 @@ def _kind_rows(view: View, table: Columns, kind: Kind, fold: frozenset[str], act
     address = view.address.url(fold=",".join(sorted(fold ^ {kind.name})) or None)
     can_open = bool(lines)
     head = Row(
-        kind.name, kind.label, "depth0", not kind.is_receipt, cells_of(view, kind.name, table),
-        address if can_open else "", is_open,
-    )  # fmt: skip
+        name=kind.name,
+        label=kind.label,
+        look="depth0",
+        less=not kind.is_receipt,
+        cells=cells_of(view, kind.name, table),
+        fold=address if can_open else "",
+        is_open=is_open,
+    )
     if not is_open:
         return [head]
     body = []
@@ -79,7 +84,17 @@ def _kind_rows(view: View, table: Columns, kind: Kind, fold: frozenset[str], act
         can_act = view.snapshot.model.timeline.first_plan <= view.snapshot.model.timeline.end
         url = view.address.url(act=line.name, add=None) if can_act and not _is_unexplained(line.name) else ""
         cells = cells_of(view, line.name, table)
-        body.append(Row(line.name, line.label, "depth1", False, cells, act=url, chosen=line.name == act))
+        body.append(
+            Row(
+                name=line.name,
+                label=line.label,
+                look="depth1",
+                less=False,
+                cells=cells,
+                act=url,
+                chosen=line.name == act,
+            )
+        )
     return [head, *body]
 
 
@@ -101,7 +116,7 @@ def _opening(view: View, table: Columns) -> np.ndarray:
 
 
 def _line(view: View, table: Columns, name: str, label: str, look: str) -> Row:
-    return Row(name, label, look, False, cells_of(view, name, table))
+    return Row(name=name, label=label, look=look, less=False, cells=cells_of(view, name, table))
 
 
 def _narrowest(view: View, table: Columns) -> Row:
@@ -114,14 +129,22 @@ def _narrowest(view: View, table: Columns) -> Row:
         cells.append(replace(cell, value=least, text=formats.cell(least, model.currency)))
     is_rolled = any(len(period) > 1 for period in table.all)
     label = "Room above it, narrowest month" if is_rolled else "Room above it"
-    return Row("headroom", label, "subtotal", False, tuple(cells))
+    return Row(name="headroom", label=label, look="subtotal", less=False, cells=tuple(cells))
 
 
 def _sums(view: View, table: Columns, label: str, values: np.ndarray, look: str) -> Row:
     unit = view.snapshot.model.currency
     key = label.lower().replace(" ", "-")
     cells = tuple(
-        Cell(f"w-{key}-{column.key}", float(value), formats.cell(float(value), unit), "", "", "", column)
+        Cell(
+            id=f"w-{key}-{column.key}",
+            value=float(value),
+            text=formats.cell(float(value), unit),
+            before="",
+            moved="",
+            url="",
+            column=column,
+        )
         for column, value in zip(table.columns, values, strict=True)
     )
-    return Row(key, label, look, False, cells)
+    return Row(name=key, label=label, look=look, less=False, cells=cells)

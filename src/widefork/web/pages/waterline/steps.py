@@ -11,7 +11,7 @@ from widefork.web.shared.context import View
 WIDTH, HEIGHT = 430, 118
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Step:
     """A step of the sketch: its words, its effect on the worst month, and where its stair stands."""
 
@@ -25,7 +25,7 @@ class Step:
     helps: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stairs:
     """The steps from the first shortfall to now."""
 
@@ -59,15 +59,23 @@ def build_stairs(view: View) -> Stairs | None:
     unit = model.currency
     steps = tuple(
         Step(
-            sentence,
-            formats.signed(known[place + 1] - known[place], unit),
-            formats.amount(known[place + 1], unit),
-            place,
-            round(10 + stair * (place + 1), 1),
-            y(known[place + 1]),
-            y(known[place]),
-            known[place + 1] > known[place],
+            sentence=sentence,
+            effect=formats.signed(known[place + 1] - known[place], unit),
+            room=formats.amount(known[place + 1], unit),
+            place=place,
+            x=round(10 + stair * (place + 1), 1),
+            y=y(known[place + 1]),
+            before_y=y(known[place]),
+            helps=known[place + 1] > known[place],
         )
         for place, sentence in enumerate(state.sentences)
     )
-    return Stairs(formats.amount(known[0], unit), y(known[0]), steps, y(0.0), width, height, round(stair, 1))
+    return Stairs(
+        start=formats.amount(known[0], unit),
+        start_y=y(known[0]),
+        steps=steps,
+        level_y=y(0.0),
+        width=width,
+        height=height,
+        stair=round(stair, 1),
+    )

@@ -38,7 +38,7 @@ USUAL_OUTGOINGS = (
 USUAL_RECEIPTS = (("From customers", "revenue"), ("Anything else", "other_income"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CaseRow:
     """What is said of a case."""
 
@@ -51,7 +51,7 @@ class CaseRow:
     is_short: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Waterline:
     """The whole page."""
 
@@ -108,32 +108,32 @@ def build(
     posted = [line for line in model.lines if not line.is_generated and line.posts_to]
     is_empty = not posted and not model.schedules
     return Waterline(
-        table.columns,
-        rows,
-        bars,
-        zero,
-        chart,
-        rooms(view),
-        _reading(view),
-        answer,
-        tuple(_case(view, place) for place in range(len(model.cases))),
-        build_stairs(view),
-        build_act(view, act) if act in model.line_by_name else None,
-        build_adding(add, answer),
-        tuple((one.label, one.summary, view.address.url(add=one.name, act=None)) for one in MONEY),
-        level.words(lambda amount: formats.typed(amount, model.currency)).removeprefix("flat ") if level else "",
-        "as you set it" if level else "what the overdraft allows",
-        tuple(
+        columns=table.columns,
+        rows=rows,
+        bars=bars,
+        bars_zero=zero,
+        chart=chart,
+        rooms=rooms(view),
+        reading=_reading(view),
+        answer=answer,
+        cases=tuple(_case(view, place) for place in range(len(model.cases))),
+        stairs=build_stairs(view),
+        act=build_act(view, act) if act in model.line_by_name else None,
+        adding=build_adding(add, answer),
+        money=tuple((one.label, one.summary, view.address.url(add=one.name, act=None)) for one in MONEY),
+        level=level.words(lambda amount: formats.typed(amount, model.currency)).removeprefix("flat ") if level else "",
+        level_words="as you set it" if level else "what the overdraft allows",
+        under_way=tuple(
             (s.name, s.label, s.name in model.liquidity.under_way) for s in model.schedules if s.kind == "receivables"
         ),
-        build_weeks(view, fold) if shows_weeks else None,
-        view.address.url(weeks="yes", act=None, add=None),
-        view.address.url(weeks=None, act=None, add=None),
-        is_empty,
-        is_empty or shows_list,
-        view.address.url(list=None if shows_list else "yes", act=None, add=None),
-        LABEL_WIDTH + step * len(table.periods) + YEAR_WIDTH * len(table.years),
-        step,
+        weeks=build_weeks(view, fold) if shows_weeks else None,
+        weeks_url=view.address.url(weeks="yes", act=None, add=None),
+        months_url=view.address.url(weeks=None, act=None, add=None),
+        is_empty=is_empty,
+        shows_list=is_empty or shows_list,
+        list_url=view.address.url(list=None if shows_list else "yes", act=None, add=None),
+        width=LABEL_WIDTH + step * len(table.periods) + YEAR_WIDTH * len(table.years),
+        column_width=step,
     )
 
 
@@ -155,9 +155,14 @@ def _case(view: View, place: int) -> CaseRow:
     reading = read_waterline(view.snapshot.results, place)
     url = view.address.url(case=case.name, act=None, add=None)
     return CaseRow(
-        case.name, case.label, place % 4, url, place == view.place, _case_cells(reading, model.currency),
-        reading is not None and reading.is_short,
-    )  # fmt: skip
+        name=case.name,
+        label=case.label,
+        style=place % 4,
+        url=url,
+        is_active=place == view.place,
+        cells=_case_cells(reading, model.currency),
+        is_short=reading is not None and reading.is_short,
+    )
 
 
 def _case_cells(reading: Reading | None, unit: str) -> tuple[str, ...]:

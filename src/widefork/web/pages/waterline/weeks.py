@@ -15,7 +15,7 @@ from widefork.web.shared.context import View
 LABEL_WIDTH, DAYS_WIDTH, WEEK_WIDTH, HEIGHT = 218, 62, 56, 150
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WeekRow:
     """A row: ``days`` is its day rule as text where it has one; ``usual`` says that nobody set it."""
 
@@ -31,13 +31,10 @@ class WeekRow:
     usual: bool = True
 
 
-@dataclass(frozen=True)
-class WeeksSheet:
-    """The weeks: heads as (label, ends a month), rows, and the daily course above the columns."""
+@dataclass(frozen=True, kw_only=True)
+class DailyCourse:
+    """Every day drawn: its course, the lowest level allowed, the lowest day, ticks, and where months end."""
 
-    heads: tuple[tuple[str, bool], ...]
-    rows: tuple[WeekRow, ...]
-    sentences: tuple[str, ...]
     course: str
     level: str
     level_y: float
@@ -48,6 +45,16 @@ class WeeksSheet:
     height: float
 
 
+@dataclass(frozen=True, kw_only=True)
+class WeeksSheet:
+    """The weeks: heads as (label, ends a month), rows, and the daily course above the columns."""
+
+    heads: tuple[tuple[str, bool], ...]
+    rows: tuple[WeekRow, ...]
+    sentences: tuple[str, ...]
+    days: DailyCourse
+
+
 def build_weeks(view: View, fold: frozenset[str]) -> WeeksSheet | None:
     """Return the weeks of the active case; None where there is no plan month or cash cannot be computed."""
     weekly = read_weeks(view.snapshot.results, view.place)
@@ -56,12 +63,10 @@ def build_weeks(view: View, fold: frozenset[str]) -> WeeksSheet | None:
     weeks = weekly.weeks
     ends = tuple(place + 1 == len(weeks) or weeks[place + 1].month != week.month for place, week in enumerate(weeks))
     return WeeksSheet(
-        tuple((week.label, end) for week, end in zip(weeks, ends, strict=True)),
-        _rows(view, weekly, fold),
-        _sentences(view, weekly),
-        *_drawn(view, weekly, ends),
-        LABEL_WIDTH + DAYS_WIDTH + WEEK_WIDTH * len(weeks) + 20,
-        HEIGHT,
+        heads=tuple((week.label, end) for week, end in zip(weeks, ends, strict=True)),
+        rows=_rows(view, weekly, fold),
+        sentences=_sentences(view, weekly),
+        days=_drawn(view, weekly, ends),
     )
 
 
@@ -72,8 +77,8 @@ def _rows(view: View, weekly: Weekly, fold: frozenset[str]) -> tuple[WeekRow, ..
     def texts(values: np.ndarray) -> tuple[str, ...]:
         return tuple(formats.cell(float(value), unit) for value in values)
 
-    rows = [WeekRow("opening", "Cash after overdraft, start", "depth0", False,
-                    texts(np.array([weekly.opening, *weekly.cash[:-1]])))]  # fmt: skip
+    rows = [WeekRow(name="opening", label="Cash after overdraft, start", look="depth0", less=False,
+                    cells=texts(np.array([weekly.opening, *weekly.cash[:-1]])))]  # fmt: skip
     for is_receipt, label in ((True, "Comes in"), (False, "Goes out")):
         total = np.zeros(len(weekly.weeks))
         for kind in (kind for kind in KINDS if kind.is_receipt is is_receipt):
@@ -85,17 +90,57 @@ def _rows(view: View, weekly: Weekly, fold: frozenset[str]) -> tuple[WeekRow, ..
             is_open = kind.name in fold
             address = view.address.url(fold=",".join(sorted(fold ^ {kind.name})) or None) if lines else ""
             rule, usual = _rule(model, kind.name, kind.days)
-            rows.append(WeekRow(kind.name, kind.label, "depth0", not is_receipt, texts(flows), fold=address,
-                                is_open=is_open, days=rule.text, usual=usual))  # fmt: skip
+            rows.append(
+                WeekRow(
+                    name=kind.name,
+                    label=kind.label,
+                    look="depth0",
+                    less=not is_receipt,
+                    cells=texts(flows),
+                    fold=address,
+                    is_open=is_open,
+                    days=rule.text,
+                    usual=usual,
+                )
+            )
             for line in lines if is_open else ():
                 own, follows = _rule(model, line.name, rule)
-                rows.append(WeekRow(line.name, line.label, "depth1", False, texts(weekly.flows[line.name]),
-                                    days=own.text, usual=follows))  # fmt: skip
-        rows.append(WeekRow(label, label, "subtotal", False, texts(total)))
-    rows.append(WeekRow("cash", "Cash after overdraft, end", "total", False, texts(weekly.cash)))
+                rows.append(
+                    WeekRow(
+                        name=line.name,
+                        label=line.label,
+                        look="depth1",
+                        less=False,
+                        cells=texts(weekly.flows[line.name]),
+                        days=own.text,
+                        usual=follows,
+                    )
+                )
+        rows.append(WeekRow(name=label, label=label, look="subtotal", less=False, cells=texts(total)))
+    rows.append(
+        WeekRow(name="cash", label="Cash after overdraft, end", look="total", less=False, cells=texts(weekly.cash))
+    )
     under = tuple(bool(low < level) for low, level in zip(weekly.lowest, weekly.level, strict=True))
-    rows.append(WeekRow("lowest", "Lowest day of the week", "depth0", False, texts(weekly.lowest), under))
-    rows.append(WeekRow("room", "Room on that day", "subtotal", False, texts(weekly.lowest - weekly.level), under))
+    rows.append(
+        WeekRow(
+            name="lowest",
+            label="Lowest day of the week",
+            look="depth0",
+            less=False,
+            cells=texts(weekly.lowest),
+            under=under,
+        )
+    )
+    rows.append(
+        WeekRow(
+            name="room",
+            label="Room on that day",
+            look="subtotal",
+            less=False,
+            cells=texts(weekly.lowest - weekly.level),
+            under=under,
+        )
+    )
     return tuple(rows)
 
 
@@ -136,9 +181,7 @@ def _level(view: View, weekly: Weekly, month: Month) -> float:
     return float(weekly.level[place])
 
 
-def _drawn(
-    view: View, weekly: Weekly, ends: tuple[bool, ...]
-) -> tuple[str, str, float, tuple[float, float, str], tuple[tuple[str, float], ...], tuple[float, ...]]:
+def _drawn(view: View, weekly: Weekly, ends: tuple[bool, ...]) -> DailyCourse:
     """The course of every day above the columns, its waterline, its lowest day, ticks and the edges of months."""
     left = LABEL_WIDTH + DAYS_WIDTH
     xs = []
@@ -149,17 +192,19 @@ def _drawn(
         float(weekly.level[place]) for place, week in enumerate(weekly.weeks) for _ in range(week.first, week.last + 1)
     ]
     ticks = round_ticks(min(float(weekly.days.min()), *levels, 0.0), max(float(weekly.days.max()), *levels, 0.0), 4)
-    y = Scale(ticks[0], ticks[-1], HEIGHT - 12, 12)
+    y = Scale(low=ticks[0], high=ticks[-1], start=HEIGHT - 12, end=12)
     low = int((weekly.days - np.array(levels)).argmin())
     unit = view.snapshot.model.currency
     month, day = weekly.dates[low]
     edges = tuple(left + WEEK_WIDTH * (place + 1) for place, end in enumerate(ends) if end)
     points = [(round(x, 1), y(float(value))) for x, value in zip(xs, weekly.days, strict=True)]
-    return (
-        path(points),
-        path([(round(x, 1), y(level)) for x, level in zip(xs, levels, strict=True)]),
-        y(levels[-1]),
-        (*points[low], f"{formats.amount(float(weekly.days[low]), unit)} on {day} {month.label}"),
-        tuple((formats.amount(tick, unit), y(tick)) for tick in ticks),
-        edges,
+    return DailyCourse(
+        course=path(points),
+        level=path([(round(x, 1), y(level)) for x, level in zip(xs, levels, strict=True)]),
+        level_y=y(levels[-1]),
+        low=(*points[low], f"{formats.amount(float(weekly.days[low]), unit)} on {day} {month.label}"),
+        ticks=tuple((formats.amount(tick, unit), y(tick)) for tick in ticks),
+        edges=edges,
+        width=left + WEEK_WIDTH * len(weekly.weeks) + 20,
+        height=HEIGHT,
     )

@@ -16,7 +16,7 @@ from widefork.web.shared.charts.scale import round_ticks
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Question:
     """The fields of the sentence as shown, and the goal when they can be read.
 
@@ -56,18 +56,18 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
     given = {key: args.get(key, "").strip() for key in ("target", "low", "high")}
     if figure is None or line is None:
         return Question(
-            figures,
-            levers,
-            "",
-            sense,
-            "",
-            "",
-            "",
-            "",
-            "",
-            None,
-            "There is no figure or no assumption to work with yet. Add a figure in Compare.",
-            "figure",
+            figures=figures,
+            levers=levers,
+            figure="",
+            sense=sense,
+            target="",
+            line="",
+            low="",
+            high="",
+            unit="",
+            goal=None,
+            fault="There is no figure or no assumption to work with yet. Add a figure in Compare.",
+            fault_field="figure",
         )
     lever, now = usual_lever(view.snapshot.plan, model.changes_of(view.address.case), line.name)
     unit = line.unit if lever.operation is Operation.SET else "×"
@@ -89,18 +89,18 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
     if not fault:
         goal = Goal(figure, Sense(sense), values["target"], lever, values["low"], values["high"])
     return Question(
-        figures,
-        levers,
-        figure.name,
-        sense,
-        shown["target"],
-        line.name,
-        shown["low"],
-        shown["high"],
-        unit,
-        goal,
-        fault,
-        fault_field,
+        figures=figures,
+        levers=levers,
+        figure=figure.name,
+        sense=sense,
+        target=shown["target"],
+        line=line.name,
+        low=shown["low"],
+        high=shown["high"],
+        unit=unit,
+        goal=goal,
+        fault=fault,
+        fault_field=fault_field,
     )
 
 

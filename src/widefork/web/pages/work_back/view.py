@@ -20,7 +20,7 @@ WIDTH, HEIGHT = 600, 290
 LEFT, RIGHT, TOP, BOTTOM = 74, 20, 18, 34
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Curve:
     """The figure over the amount: path, axes, target, today and the answer."""
 
@@ -33,7 +33,7 @@ class Curve:
     reached: tuple[tuple[float, float], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WatchedRow:
     """A figure before and with the answer."""
 
@@ -44,7 +44,7 @@ class WatchedRow:
     is_goal: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Answered:
     """The whole answer. ``amount`` is empty where there is none."""
 
@@ -88,19 +88,19 @@ def build(view: View, goal: Goal) -> Answered:
     headline, words = _said(found, goal, line.label, amount, figure, model.case(view.address.case).label)
     has_answer = found.outcome is Outcome.REACHED
     return Answered(
-        found.outcome.name.lower(),
-        headline,
-        words,
-        amount(found.amount) if has_answer else "",
-        repr(found.amount) if has_answer else "",
-        lever.operation.value,
-        line.name,
-        line.label,
-        _curve(found, goal, amount, figure) if np.isfinite(found.figures).any() else None,
-        f"{goal.figure.label} by {line.label.lower()}",
-        f"target: {target}",
-        _rows(view, found, goal) if has_answer else (),
-        tuple(
+        outcome=found.outcome.name.lower(),
+        headline=headline,
+        words=words,
+        amount=amount(found.amount) if has_answer else "",
+        raw_amount=repr(found.amount) if has_answer else "",
+        operation=lever.operation.value,
+        line=line.name,
+        line_label=line.label,
+        curve=_curve(found, goal, amount, figure) if np.isfinite(found.figures).any() else None,
+        curve_caption=f"{goal.figure.label} by {line.label.lower()}",
+        target_label=f"target: {target}",
+        rows=_rows(view, found, goal) if has_answer else (),
+        depends_on=tuple(
             (
                 model.line(n).label,
                 view.address.url(
@@ -116,7 +116,7 @@ def build(view: View, goal: Goal) -> Answered:
         )
         if found.outcome is Outcome.NO_DEPENDENCE
         else (),
-        found.evaluations,
+        evaluations=found.evaluations,
     )
 
 
@@ -184,8 +184,8 @@ def _curve(found: Solution, goal: Goal, amount: Show, figure: Show) -> Curve:
     values = np.append(known, [goal.target, found.figure_now] if np.isfinite(found.figure_now) else [goal.target])
     y_ticks = round_ticks(float(values.min()), float(values.max()), 4)
     x_ticks = [t for t in round_ticks(goal.low, goal.high, 5) if goal.low <= t <= goal.high]
-    x = Scale(goal.low, goal.high, LEFT, WIDTH - RIGHT)
-    y = Scale(y_ticks[0], y_ticks[-1], HEIGHT - BOTTOM, TOP)
+    x = Scale(low=goal.low, high=goal.high, start=LEFT, end=WIDTH - RIGHT)
+    y = Scale(low=y_ticks[0], high=y_ticks[-1], start=HEIGHT - BOTTOM, end=TOP)
     points = [
         (x(float(a)), y(float(f)) if np.isfinite(f) else float("nan"))
         for a, f in zip(found.amounts, found.figures, strict=True)
@@ -195,13 +195,13 @@ def _curve(found: Solution, goal: Goal, amount: Show, figure: Show) -> Curve:
     if found.outcome is Outcome.OUT_OF_REACH and np.isfinite(found.closest_figure):
         marks = [(x(found.closest), y(found.closest_figure))]
     return Curve(
-        path(points),
-        tuple((x(t), amount(t)) for t in x_ticks),
-        tuple((y(t), figure(t)) for t in y_ticks),
-        y(goal.target),
-        (x(found.now), y(found.figure_now)) if inside else None,
-        tuple(marks),
-        _reached(found, goal, x),
+        path=path(points),
+        x_ticks=tuple((x(t), amount(t)) for t in x_ticks),
+        y_ticks=tuple((y(t), figure(t)) for t in y_ticks),
+        target_y=y(goal.target),
+        today=(x(found.now), y(found.figure_now)) if inside else None,
+        marks=tuple(marks),
+        reached=_reached(found, goal, x),
     )
 
 
@@ -230,11 +230,11 @@ def _rows(view: View, found: Solution, goal: Goal) -> tuple[WatchedRow, ...]:
         now, then = (float(v) for v in answer(figure, both).amounts)
         rows.append(
             WatchedRow(
-                figure.label,
-                formats.figure_text(figure, line, now),
-                formats.figure_text(figure, line, then),
-                formats.figure_difference(figure, line, then - now) or "–",
-                figure.name == goal.figure.name,
+                label=figure.label,
+                now=formats.figure_text(figure, line, now),
+                then=formats.figure_text(figure, line, then),
+                difference=formats.figure_difference(figure, line, then - now) or "–",
+                is_goal=figure.name == goal.figure.name,
             )
         )
     return tuple(rows)

@@ -13,7 +13,7 @@ Values = NDArray[np.float64]
 LABEL_HEIGHT = 30
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tine:
     """One case's line. ``mark_y`` is its end; ``label_y`` where its label has room; low_* is its lowest month."""
 
@@ -33,7 +33,7 @@ class Tine:
     same_as: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ForkChart:
     """Everything a template needs to draw the chart."""
 
@@ -82,8 +82,8 @@ def fork_chart(
         [values[np.isfinite(values)] for _, _, values in series] + [waterline[np.isfinite(waterline)], [0.0]]
     )
     ticks = round_ticks(float(finite.min()), float(finite.max()), 5)
-    y = Scale(ticks[0], ticks[-1], height - bottom, top)
-    along = Scale(0, max(1, len(months) - 1), left, width - right)
+    y = Scale(low=ticks[0], high=ticks[-1], start=height - bottom, end=top)
+    along = Scale(low=0, high=max(1, len(months) - 1), start=left, end=width - right)
     xs = list(columns) if columns is not None else [along(place) for place in range(len(months))]
     fork = max(0, actual_count - 1)
     tines = _spread_labels(
@@ -94,25 +94,25 @@ def fork_chart(
     own = next(values for case, _, values in series if case == active)
     boundary = (xs[fork] + xs[fork + 1]) / 2 if 0 < actual_count < len(months) else None
     return ForkChart(
-        width,
-        height,
-        left,
-        width - right,
-        top,
-        height - bottom,
-        tuple((value, y(value)) for value in ticks),
-        _month_ticks(months, xs),
-        boundary,
-        path([(xs[i], y(float(root[i]))) for i in range(actual_count)]),
-        (xs[fork], y(float(root[fork]))) if actual_count and np.isfinite(root[fork]) else None,
-        tines,
-        _waves(xs[0], width - right, y(float(waterline[-1])))
+        width=width,
+        height=height,
+        left=left,
+        right=width - right,
+        top=top,
+        bottom=height - bottom,
+        ticks=tuple((value, y(value)) for value in ticks),
+        month_ticks=_month_ticks(months, xs),
+        boundary_x=boundary,
+        trunk=path([(xs[i], y(float(root[i]))) for i in range(actual_count)]),
+        trunk_end=(xs[fork], y(float(root[fork]))) if actual_count and np.isfinite(root[fork]) else None,
+        tines=tines,
+        waterline=_waves(xs[0], width - right, y(float(waterline[-1])))
         if np.ptp(waterline) == 0
         else path([(x, y(float(v))) for x, v in zip(xs, waterline, strict=True)]),
-        y(float(waterline[-1])),
-        float(waterline[-1]),
-        _short_area(xs, y, own, waterline),
-        y(0.0),
+        waterline_y=y(float(waterline[-1])),
+        waterline_value=float(waterline[-1]),
+        short=_short_area(xs, y, own, waterline),
+        zero_y=y(0.0),
     )
 
 
@@ -132,19 +132,19 @@ def _tine(
     end = float(values[-1])
     mark = y(end) if np.isfinite(end) else y(0.0)
     return Tine(
-        case,
-        label,
-        place % 4,
-        case == active,
-        path(shown),
-        end,
-        mark,
-        mark,
-        float(values[low]),
-        months[low],
-        xs[low],
-        y(float(values[low])) if np.isfinite(values[low]) else y(0.0),
-        xs[-1],
+        case=case,
+        label=label,
+        style=place % 4,
+        is_active=case == active,
+        path=path(shown),
+        end=end,
+        mark_y=mark,
+        label_y=mark,
+        low=float(values[low]),
+        low_month=months[low],
+        low_x=xs[low],
+        low_y=y(float(values[low])) if np.isfinite(values[low]) else y(0.0),
+        mark_x=xs[-1],
     )
 
 

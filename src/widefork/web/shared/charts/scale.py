@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import ceil, floor, isfinite, log10
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scale:
     """A straight map from values ``low``..``high`` to pixels ``start``..``end``."""
 

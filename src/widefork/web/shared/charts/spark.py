@@ -10,7 +10,7 @@ from widefork.web.shared.charts.scale import Scale, path
 WIDTH, HEIGHT = 58, 22
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spark:
     """Paths now and (where something was changed) before, the zero line, and the month that answers."""
 
@@ -25,13 +25,18 @@ def spark(now: NDArray[np.float64], before: NDArray[np.float64] | None, marked: 
     both = np.concatenate([now, before]) if before is not None else now
     finite = both[np.isfinite(both)]
     if finite.size == 0:
-        return Spark("", "", None, None)
+        return Spark(now="", before="", zero_y=None, mark=None)
     low, high = float(finite.min()), float(finite.max())
-    y = Scale(low, high if high > low else low + 1, HEIGHT - 2, 2)
-    x = Scale(0, max(1, len(now) - 1), 1, WIDTH - 1)
+    y = Scale(low=low, high=high if high > low else low + 1, start=HEIGHT - 2, end=2)
+    x = Scale(low=0, high=max(1, len(now) - 1), start=1, end=WIDTH - 1)
 
     def draw(values: NDArray[np.float64]) -> str:
         return path([(x(i), y(float(v)) if np.isfinite(v) else float("nan")) for i, v in enumerate(values)])
 
     mark = (x(marked), y(float(now[marked]))) if marked is not None and np.isfinite(now[marked]) else None
-    return Spark(draw(now), draw(before) if before is not None else "", y(0.0) if low < 0 < high else None, mark)
+    return Spark(
+        now=draw(now),
+        before=draw(before) if before is not None else "",
+        zero_y=y(0.0) if low < 0 < high else None,
+        mark=mark,
+    )

@@ -16,7 +16,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View, sentence_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tried:
     """What a formula would give. With a fault there is no value; ``caret`` places it under the text."""
 
@@ -55,11 +55,11 @@ def try_formula(view: View, line: Line, text: str, month: Month) -> Tried:
         now = roll_up(view.snapshot.results, line.name, at)[0, view.place]
         before = formats.amount(float(now), line.unit)
     return Tried(
-        formats.amount(float(roll_up(results, line.name, at)[0, 0]), line.unit),
-        before,
-        "" if line.unit.startswith("%") else line.unit,
-        month.label,
-        tuple(warning.sentence for warning in plan.warnings.get(line.name, ())),
+        value=formats.amount(float(roll_up(results, line.name, at)[0, 0]), line.unit),
+        before=before,
+        unit="" if line.unit.startswith("%") else line.unit,
+        month=month.label,
+        warnings=tuple(warning.sentence for warning in plan.warnings.get(line.name, ())),
     )
 
 

@@ -23,7 +23,7 @@ LONGEST_LABEL, LONGEST_NOTE = 80, 600
 Choice = TypeVar("Choice", bound=StrEnum)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Panel:
     """What the panel shows. ``line`` is None for a new one."""
 
@@ -52,22 +52,22 @@ def build_panel(view: View, name: str, section: str, behind: str, latest: str) -
     needs = view.snapshot.plan.needs
     paid = next((payment for payment in payments(model) if payment.line == name), None)
     return Panel(
-        line,
-        line.section if line is not None else section,
-        behind,
-        tuple((s.name, s.label) for s in model.sections),
-        tuple(labels.items()),
-        tuple((d.name, d.label or d.name) for d in model.dimensions),
-        range_words(line.plausible, line.unit) if line is not None else "",
-        tuple(
+        line=line,
+        section=line.section if line is not None else section,
+        behind=behind,
+        sections=tuple((s.name, s.label) for s in model.sections),
+        captions=tuple(labels.items()),
+        dimensions=tuple((d.name, d.label or d.name) for d in model.dimensions),
+        plausible=range_words(line.plausible, line.unit) if line is not None else "",
+        dependents=tuple(
             view.snapshot.model.line(other).label
             for other, need in needs.items()
             if line is not None and other in view.snapshot.model.line_by_name and other != name and _reads(need, name)
         ),
-        latest,
-        view.snapshot.revision,
-        paid.words if paid is not None else "",
-        view.address.url("terms", open="paid"),
+        latest=latest,
+        seen=view.snapshot.revision,
+        paid=paid.words if paid is not None else "",
+        paid_url=view.address.url("terms", open="paid"),
     )
 
 

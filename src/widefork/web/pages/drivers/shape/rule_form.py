@@ -14,7 +14,7 @@ from widefork.web.shared.rule_words import read_amount
 MOST_ROWS = 400
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FieldRow:
     """An input of the form."""
 
@@ -65,7 +65,7 @@ def field_row(field: RuleField, part: Any, unit: str) -> FieldRow:
         case _:
             text = str(part) if not isinstance(part, list) else "/".join(map(formats.written_out, part))
     choices = (*field.choices, text) if field.choices and text not in field.choices else field.choices
-    return FieldRow(name, field.label, text, _NAMES[field.kind], choices)
+    return FieldRow(name=name, label=field.label, value=text, kind=_NAMES[field.kind], choices=choices)
 
 
 def _period(key: Any) -> str:

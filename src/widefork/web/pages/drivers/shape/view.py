@@ -22,7 +22,7 @@ Values = NDArray[np.float64]
 CURVE_HEIGHT, CURVE_MARGIN = 164.0, 20.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CurvePoint:
     """A month of the curve."""
 
@@ -35,7 +35,7 @@ class CurvePoint:
     can_move: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Curve:
     """The curve over the sheet's columns; ``grid`` are (y, label). ``per_unit`` is pixels a unit as typed."""
 
@@ -51,7 +51,7 @@ class Curve:
     per_unit: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shape:
     """All of the strip."""
 
@@ -94,24 +94,24 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         keeps = _keeps(kind, now, shown.values(view.snapshot.model.timeline))
     builder = Builder(view, asked)
     return Shape(
-        name,
-        at,
-        label_of(line, members),
-        line.unit,
-        tuple((k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind) for k in RULES),
-        kind.name,
-        exact_phrase(shown, line.unit),
-        tuple(field_row(field, part_of(kind, shown, field), line.unit) for field in kind.fields),
-        keeps,
-        line.note,
-        range_words(line.plausible, line.unit),
-        latest,
-        builder.reach(line, members),
-        _curve(view, line, members, shown if kind is not present else None, column_width),
-        view.address.url(shape="", kind=""),
-        not line.is_generated,
-        view.snapshot.model.cases[0].label,
-        view.place == 0,
+        name=name,
+        at=at,
+        title=label_of(line, members),
+        unit=line.unit,
+        kinds=tuple((k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind) for k in RULES),
+        kind=kind.name,
+        phrase=exact_phrase(shown, line.unit),
+        fields=tuple(field_row(field, part_of(kind, shown, field), line.unit) for field in kind.fields),
+        keeps=keeps,
+        note=line.note,
+        plausible=range_words(line.plausible, line.unit),
+        latest=latest,
+        reach=builder.reach(line, members),
+        curve=_curve(view, line, members, shown if kind is not present else None, column_width),
+        close_url=view.address.url(shape="", kind=""),
+        is_own=not line.is_generated,
+        root_label=view.snapshot.model.cases[0].label,
+        is_root=view.place == 0,
     )
 
 
@@ -162,27 +162,27 @@ def _curve(view: View, line: Line, members: MemberKey, tried: Rule | None, colum
     months = timeline.months[span]
     edge = timeline.actual_count - span.start
     return Curve(
-        len(months) * column_width,
-        CURVE_HEIGHT,
-        path(now),
-        path(root) if not np.array_equal(root, now) else "",
-        path(wanted) if tried is not None else "",
-        (y(float(band[1])), y(float(band[0]))) if band is not None else None,
-        tuple(
+        width=len(months) * column_width,
+        height=CURVE_HEIGHT,
+        path=path(now),
+        root=path(root) if not np.array_equal(root, now) else "",
+        wanted=path(wanted) if tried is not None else "",
+        band=(y(float(band[1])), y(float(band[0]))) if band is not None else None,
+        points=tuple(
             CurvePoint(
-                str(month),
-                month.label,
-                (place + 0.5) * column_width,
-                y(float(value)),
-                formats.typed(float(value), line.unit),
-                formats.amount(float(value), line.unit),
-                not timeline.is_actual(month),
+                month=str(month),
+                label=month.label,
+                x=(place + 0.5) * column_width,
+                y=y(float(value)),
+                value=formats.typed(float(value), line.unit),
+                text=formats.amount(float(value), line.unit),
+                can_move=not timeline.is_actual(month),
             )
             for place, (month, value) in enumerate(zip(months, now, strict=True))
         ),
-        tuple((y(value), formats.amount(value, line.unit)) for value in (low, high)),
-        edge * column_width if 0 < edge < len(months) else None,
-        per_unit / (100 if line.unit.startswith("%") else 1),
+        grid=tuple((y(value), formats.amount(value, line.unit)) for value in (low, high)),
+        boundary=edge * column_width if 0 < edge < len(months) else None,
+        per_unit=per_unit / (100 if line.unit.startswith("%") else 1),
     )
 
 

@@ -8,7 +8,7 @@ from markupsafe import Markup
 from widefork.core.look import Look
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Column:
     """A period as a table column."""
 
@@ -24,7 +24,7 @@ class Column:
         return Markup(f"{'actual' if self.is_actual else ''}{' edge' if self.is_edge else ''}")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """What the address asks of the sheet beside the view.
 
@@ -45,7 +45,7 @@ class Asked:
     focus: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cell:
     """A figure in the sheet.
 
@@ -63,7 +63,7 @@ class Cell:
     moved: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """A line, or one member of it.
 
@@ -102,7 +102,7 @@ class Row:
         return html
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetSection:
     """A chapter.
 
@@ -126,7 +126,7 @@ SectionsWritten = dict[str, tuple[tuple[object, ...], str]]
 """Sections as written out, by name: what they were written from, and how."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """The whole sheet. ``html`` goes on from one to the next, so that only what changed is written out anew."""
 

@@ -44,7 +44,7 @@ class PartlyRefused(InvalidValue):
     offers = (("skip", "Leave those out"),)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gesture:
     """A gesture on a block of cells.
 
@@ -64,7 +64,7 @@ class Gesture:
     skips: bool = False
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Planned:
     """What a gesture comes to: changes of plan months, corrected actual months, cells that go back."""
 
@@ -82,13 +82,13 @@ def read_gesture(text: str) -> Gesture:
         months = tuple(Month.parse(str(month)) for month in given["months"])
         kind = Kind(given["kind"])
         gesture = Gesture(
-            kind,
-            rows,
-            months,
-            str(given.get("value", "")),
-            given.get("reach") == "on",
-            str(given.get("mark", "")),
-            bool(given.get("skip")),
+            kind=kind,
+            rows=rows,
+            months=months,
+            value=str(given.get("value", "")),
+            goes_on=given.get("reach") == "on",
+            mark=str(given.get("mark", "")),
+            skips=bool(given.get("skip")),
         )
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
         raise InvalidValue("The page sent something that is no edit. Reload it and try again.") from None

@@ -11,7 +11,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hint:
     """What is said about a cell. ``refusal`` says why nothing can be typed there; empty where it can."""
 
@@ -47,18 +47,18 @@ def build_hint(view: View, name: str, members: MemberKey, month: Month, is_unloc
     rule = line.rules.get(members) or line.rules.get(())
     case = model.case(view.address.case)
     return Hint(
-        label_of(line, members),
-        month.label,
-        formats.amount(now, line.unit),
-        line.unit,
-        rule.words(lambda v: formats.amount(v, line.unit)) if rule else line.formula or "",
-        line.note,
-        formats.amount(root, line.unit),
-        case.parent is not None and now != root,
-        case.label,
-        model.cases[0].label,
-        _refusal(view, name, month, is_unlocked),
-        view.address.url("roots", line=name, at="/".join(members), start=month),
+        title=label_of(line, members),
+        where=month.label,
+        shown=formats.amount(now, line.unit),
+        unit=line.unit,
+        words=rule.words(lambda v: formats.amount(v, line.unit)) if rule else line.formula or "",
+        note=line.note,
+        root=formats.amount(root, line.unit),
+        differs=case.parent is not None and now != root,
+        case_label=case.label,
+        root_label=model.cases[0].label,
+        refusal=_refusal(view, name, month, is_unlocked),
+        roots_url=view.address.url("roots", line=name, at="/".join(members), start=month),
     )
 
 

@@ -45,7 +45,15 @@ def columns_of(view: View) -> tuple[Column, ...]:
     was_actual = False
     for period in view.address.columns(timeline):
         actual = timeline.is_actual(period.last)
-        columns.append(Column(period.key, period.label, actual, was_actual and not actual, str(period.first)))
+        columns.append(
+            Column(
+                key=period.key,
+                label=period.label,
+                is_actual=actual,
+                is_edge=was_actual and not actual,
+                month=str(period.first),
+            )
+        )
         was_actual = actual
     return tuple(columns)
 
@@ -68,33 +76,45 @@ def build(view: View, asked: Asked) -> Sheet:
     longest = builder.longest([line for line in model.lines if line.section != STATEMENTS])
     toggled = {True: "", False: "1"}
     return Sheet(
-        builder.columns,
-        tuple(sections),
-        sum(line.is_assumption for line in model.lines),
-        sum(map(is_unjustified, model.lines)),
-        46 if longest <= 9 else 56 if longest <= 10 else 70,
-        asked,
-        view.address.url(only="" if asked.only else UNJUSTIFIED),
-        view.address.url(unlocked=toggled[asked.is_unlocked]),
-        bool(model.timeline.actual_count),
-        tuple((model.line(name).label, problem.sentence) for name, problem in view.snapshot.plan.problems.items()),
-        builder.html,
+        columns=builder.columns,
+        sections=tuple(sections),
+        assumptions=sum(line.is_assumption for line in model.lines),
+        unjustified=sum(map(is_unjustified, model.lines)),
+        column_width=46 if longest <= 9 else 56 if longest <= 10 else 70,
+        asked=asked,
+        unjustified_url=view.address.url(only="" if asked.only else UNJUSTIFIED),
+        unlock_url=view.address.url(unlocked=toggled[asked.is_unlocked]),
+        has_actuals=bool(model.timeline.actual_count),
+        problems=tuple(
+            (model.line(name).label, problem.sentence) for name, problem in view.snapshot.plan.problems.items()
+        ),
+        html=builder.html,
     )
 
 
 def build_section(view: View, asked: Asked, name: str) -> Sheet:
     """Return a sheet with one section alone, filled."""
-    sheet = build(view, Asked(asked.opened, asked.shaped, asked.kind, asked.only, asked.is_unlocked, frozenset({name})))
+    sheet = build(
+        view,
+        Asked(
+            opened=asked.opened,
+            shaped=asked.shaped,
+            kind=asked.kind,
+            only=asked.only,
+            is_unlocked=asked.is_unlocked,
+            shown=frozenset({name}),
+        ),
+    )
     return Sheet(
-        sheet.columns,
-        tuple(section for section in sheet.sections if section.name == name),
-        sheet.assumptions,
-        sheet.unjustified,
-        sheet.column_width,
-        asked,
-        sheet.unjustified_url,
-        sheet.unlock_url,
-        sheet.has_actuals,
+        columns=sheet.columns,
+        sections=tuple(section for section in sheet.sections if section.name == name),
+        assumptions=sheet.assumptions,
+        unjustified=sheet.unjustified,
+        column_width=sheet.column_width,
+        asked=asked,
+        unjustified_url=sheet.unjustified_url,
+        unlock_url=sheet.unlock_url,
+        has_actuals=sheet.has_actuals,
     )
 
 
@@ -172,16 +192,16 @@ class Builder:
         is_generated = any(line.is_generated for line in lines)
         count = sum(1 + self.open_members(line) for line in shown)
         return SheetSection(
-            name,
-            section.label,
-            section.note,
-            tuple(row for line in shown for row in self.rows(line)) if is_filled else (),
-            0 if self.asked.only else len(lines) - len(shown),
-            is_generated and name in self.opened,
-            self.toggle(name) if is_generated else "",
-            not is_generated,
-            is_filled,
-            count * ROW_HEIGHT,
+            name=name,
+            label=section.label,
+            note=section.note,
+            rows=tuple(row for line in shown for row in self.rows(line)) if is_filled else (),
+            folded=0 if self.asked.only else len(lines) - len(shown),
+            is_open=is_generated and name in self.opened,
+            fold_url=self.toggle(name) if is_generated else "",
+            is_own=not is_generated,
+            is_filled=is_filled,
+            height=count * ROW_HEIGHT,
         )
 
     def longest(self, lines: list[Line]) -> int:
@@ -247,29 +267,29 @@ class Builder:
         place = f"{line.name}@{'/'.join(members)}" if members else line.name
         is_shaped = self.asked.shaped == place and line.is_assumption
         return Row(
-            row_id,
-            line.name,
-            "/".join(members),
-            ", ".join(members) if members else self.short_label(line),
-            line.unit if not members else "",
-            self.words(line, members),
-            line.note if not members else "",
-            line.is_assumption,
-            bool(members),
-            bool(line.posts_to) and not members and not line.is_assumption,
-            bool(line.dimensions) and not members,
-            is_open,
-            self.toggle(line.name) if line.dimensions and not members else "",
-            self.view.address.url(shape="" if is_shaped else place, kind="") if line.is_assumption else "",
-            is_shaped,
-            self.reach(line, members),
-            problem.sentence if problem and not members else "",
-            " ".join(w.sentence for w in self.snapshot.plan.warnings.get(line.name, ())) if not members else "",
-            line.formula is not None and not line.is_generated and not members,
-            not line.is_generated and not members,
-            line.look,
-            cells,
-            any(cell.moved for cell in cells) and self.is_touched(line),
+            id=row_id,
+            name=line.name,
+            at="/".join(members),
+            label=", ".join(members) if members else self.short_label(line),
+            unit=line.unit if not members else "",
+            words=self.words(line, members),
+            note=line.note if not members else "",
+            is_assumption=line.is_assumption,
+            is_member=bool(members),
+            is_total=bool(line.posts_to) and not members and not line.is_assumption,
+            can_open=bool(line.dimensions) and not members,
+            is_open=is_open,
+            fold_url=self.toggle(line.name) if line.dimensions and not members else "",
+            shape_url=self.view.address.url(shape="" if is_shaped else place, kind="") if line.is_assumption else "",
+            is_shaped=is_shaped,
+            reach=self.reach(line, members),
+            problem=problem.sentence if problem and not members else "",
+            warning=" ".join(w.sentence for w in self.snapshot.plan.warnings.get(line.name, ())) if not members else "",
+            has_formula_editor=line.formula is not None and not line.is_generated and not members,
+            has_panel=not line.is_generated and not members,
+            look=line.look,
+            cells=cells,
+            was_edited=any(cell.moved for cell in cells) and self.is_touched(line),
         )
 
     def is_touched(self, line: Line) -> bool:
@@ -327,15 +347,15 @@ class Builder:
             old = float(before[place]) if before is not None else value
             moved = _apart(value, old)
             yield Cell(
-                f"c-{line.name}-{'-'.join(members)}-{column.key}".replace(" ", "_"),
-                formats.line_cell(value, line),
-                formats.typed(value, line.unit) if np.isfinite(value) else "",
-                column,
-                changeable and (not column.is_actual or (self.asked.is_unlocked and not line.is_generated)),
-                differs,
-                formats.amount(float(root[place]), line.unit) if differs else "",
-                formats.line_cell(old, line) if moved else "",
-                formats.signed(value - old, line.unit) if moved else "",
+                id=f"c-{line.name}-{'-'.join(members)}-{column.key}".replace(" ", "_"),
+                text=formats.line_cell(value, line),
+                typed=formats.typed(value, line.unit) if np.isfinite(value) else "",
+                column=column,
+                is_editable=changeable and (not column.is_actual or (self.asked.is_unlocked and not line.is_generated)),
+                differs=differs,
+                root=formats.amount(float(root[place]), line.unit) if differs else "",
+                before=formats.line_cell(old, line) if moved else "",
+                moved=formats.signed(value - old, line.unit) if moved else "",
             )
 
     def is_changeable(self, line: Line) -> bool:

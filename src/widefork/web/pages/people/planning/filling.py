@@ -20,7 +20,7 @@ from widefork.web.shared.naming import name_from
 LONGEST_NAME = 60
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FitRow:
     """A person for the seat: how well they fit and why, what it takes beside hiring, and to fill their place again."""
 
@@ -36,7 +36,7 @@ class FitRow:
     can_choose: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FillPage:
     """The view; ``seats`` are (name, address, is open). ``notes`` are (to whom, text)."""
 
@@ -68,7 +68,16 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
     links = tuple((one, view.address.url(seat=one), one == seat) for one in seats)
     staff = staff_of(plan)
     if not seat or staff is None:
-        return FillPage(links, seat, "", "", (), "", len(staff) if staff else 0, notes)
+        return FillPage(
+            seats=links,
+            seat=seat,
+            words="",
+            asks="",
+            rows=(),
+            hiring="",
+            people=len(staff) if staff else 0,
+            notes=notes,
+        )
     said = known.get(seat, {})
     asks, person = str(said.get("asks", "")), str(said.get("person", ""))
     team, start = str(said[plan.teams.name]), Month.parse(str(said["start"]))
@@ -84,14 +93,32 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
         less = cost - fit.cost
         beside = f"{formats.amount(abs(less), currency)} {'less' if less >= 0 else 'more'} than hiring"
         again = formats.amount(_hiring(view, plan, fit.team)[0], currency) if fit.team else formats.DASH
-        rows.append(FitRow(
-            fit.person, fit.team, f"{fit.share * 100:.0f} %", fit.share * 100, _reasons(fit),
-            _months(fit.months),
-            formats.amount(fit.cost, currency) if fit.cost else formats.DASH,
-            beside, again, fit.person != person and bool(fit.team),
-        ))  # fmt: skip
+        rows.append(
+            FitRow(
+                person=fit.person,
+                team=fit.team,
+                share=f"{fit.share * 100:.0f} %",
+                width=fit.share * 100,
+                reasons=_reasons(fit),
+                months=_months(fit.months),
+                cost=formats.amount(fit.cost, currency) if fit.cost else formats.DASH,
+                beside=beside,
+                again=again,
+                can_choose=fit.person != person and bool(fit.team),
+            )
+        )
     hiring = f"Hiring: {formats.amount(cost, currency)} to find, equip and ramp, {ramp} months until ramped."
-    return FillPage(links, seat, words, asks, tuple(rows) if wanted else (), hiring, len(staff), notes, fault)
+    return FillPage(
+        seats=links,
+        seat=seat,
+        words=words,
+        asks=asks,
+        rows=tuple(rows) if wanted else (),
+        hiring=hiring,
+        people=len(staff),
+        notes=notes,
+        fault=fault,
+    )
 
 
 def _costs(plan: TeamPlan) -> Costs:

@@ -24,7 +24,7 @@ WHAT = (
 LONGEST_REBOUND = 60
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HireProposal:
     """What is proposed for a team: in words, and whether there is anything to take."""
 
@@ -34,7 +34,7 @@ class HireProposal:
     can_take: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ManyForms:
     """The forms that change many at once; ``first_plan`` are months as examples, ``shapes`` profiles of a rebound."""
 
@@ -48,10 +48,10 @@ def build_many(view: View, plan: TeamPlan, _: Mapping[str, str]) -> ManyForms:
     """Return what the forms offer."""
     model = view.snapshot.model
     return ManyForms(
-        who_choices(plan),
-        WHAT,
-        tuple((profile.name, profile.label) for profile in model.profiles),
-        tuple(model.timeline.first_plan.plus(later).label for later in (1, 3)),
+        who=who_choices(plan),
+        what=WHAT,
+        shapes=tuple((profile.name, profile.label) for profile in model.profiles),
+        first_plan=tuple(model.timeline.first_plan.plus(later).label for later in (1, 3)),
     )
 
 
@@ -233,4 +233,4 @@ def _worded(plan: TeamPlan, team: str, proposal: Proposal) -> HireProposal:
     months = tuple(
         (change.first.label, f"{change.amount:g}") for change in proposal.changes if change.first is not None
     )
-    return HireProposal(team, words, months, bool(proposal.changes))
+    return HireProposal(team=team, words=words, months=months, can_take=bool(proposal.changes))

@@ -29,7 +29,7 @@ IN_LIST = tuple(key for key in COLUMNS if key not in ("role", "asks", "training"
 _LABELS = {TEAM: "team", **{setting.key: setting.label for setting in SEAT}}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SeatRow:
     """A seat as its row of fields: texts by column, whether it counts in the active case, and its months as a bar."""
 
@@ -39,7 +39,7 @@ class SeatRow:
     bar: tuple[float, float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MoveNeed:
     """A move that needs heads: how many, how many seats carry it, and what is missing."""
 
@@ -50,7 +50,7 @@ class MoveNeed:
     is_short: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SeatList:
     """The whole list; ``boundary`` is where the plan begins on the bars."""
 
@@ -78,10 +78,17 @@ def build_seats(view: View, plan: TeamPlan, _: Mapping[str, str]) -> SeatList:
         last = Month.parse(str(known["end"])).ordinal - timeline.start.ordinal if known.get("end") else 10**4
         begins, ends = max(0, first), min(timeline.month_count, last + 1)
         bar = (begins / timeline.month_count * 100, max(0, ends - begins) / timeline.month_count * 100)
-        rows.append(SeatRow(seat, texts, bool(counts), bar))
+        rows.append(SeatRow(name=seat, texts=texts, counts=bool(counts), bar=bar))
     columns = tuple((key, _LABELS[key], _hint(key)) for key in IN_LIST)
     boundary = timeline.actual_count / timeline.month_count * 100
-    return SeatList(tuple(rows), columns, plan.teams.members, tuple(labels.values()), _needs(plan, model), boundary)
+    return SeatList(
+        rows=tuple(rows),
+        columns=columns,
+        teams=plan.teams.members,
+        moves=tuple(labels.values()),
+        needs=_needs(plan, model),
+        boundary=boundary,
+    )
 
 
 def _hint(key: str) -> str:
@@ -112,7 +119,15 @@ def _needs(plan: TeamPlan, model: Model) -> tuple[MoveNeed, ...]:
             missing = allowed - seats
             words = f"{formats.plain_number(abs(missing), 0)} {'missing' if missing > 0 else 'more than needed'}"
             told = words if missing else "all there"
-            found.append(MoveNeed(move.label, formats.plain_number(allowed, 0), seats, told, missing > 0))
+            found.append(
+                MoveNeed(
+                    label=move.label,
+                    needs=formats.plain_number(allowed, 0),
+                    seats=seats,
+                    missing=told,
+                    is_short=missing > 0,
+                )
+            )
     return tuple(found)
 
 

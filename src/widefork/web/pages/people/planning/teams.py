@@ -36,7 +36,7 @@ _PARTS = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AttributeRow:
     """An attribute with what every team says."""
 
@@ -74,7 +74,9 @@ def _row(plan: TeamPlan, setting: Setting) -> AttributeRow:
     hint = setting.hint
     if setting.key == "capacity":
         unit = str(plan.draft.value("work"))
-    return AttributeRow(setting.key, setting.label, unit, hint, usual, setting.choices, texts)
+    return AttributeRow(
+        key=setting.key, label=setting.label, unit=unit, hint=hint, usual=usual, choices=setting.choices, texts=texts
+    )
 
 
 def _text(setting: Setting, value: str | float) -> str:

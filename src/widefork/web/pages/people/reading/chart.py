@@ -27,7 +27,7 @@ LABEL_WIDTH, COLUMN, YEAR, HEIGHT = 248, 58, 66, 132
 """Widths of the table under the chart, in pixels: its two columns of words, a month, a year."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Curve:
     """A line of the chart, named at its beginning."""
 
@@ -37,7 +37,7 @@ class Curve:
     style: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanChart:
     """The chart; ``ticks`` are (amount, y)."""
 
@@ -71,16 +71,18 @@ def build_chart(view: View, plan: TeamPlan, shows: str, team: str) -> PlanChart 
     least, most = (pick(value for values in series.values() for value in values) for pick in (min, max))
     # Where everything stands far above nothing, the gaps are what is to be seen.
     levels = round_ticks(least if least > most / 2 else min(least, 0.0), most, 3)
-    y = Scale(levels[0], levels[-1], HEIGHT - 14, 12)
+    y = Scale(low=levels[0], high=levels[-1], start=HEIGHT - 14, end=12)
     xs = [LABEL_WIDTH + COLUMN * (place + 0.5) for place in range(len(columns.periods))]
     curves: list[Curve] = []
     for (label, style), values in sorted(series.items(), key=lambda one: -one[1][0]):
         at = y(values[0]) + 4
         drawn = path([(x, y(value)) for x, value in zip(xs, values, strict=True)])
-        curves.append(Curve(label, drawn, max(at, curves[-1].y + 13) if curves else at, style))
+        curves.append(Curve(label=label, path=drawn, y=max(at, curves[-1].y + 13) if curves else at, style=style))
     below = max(0.0, curves[-1].y - (HEIGHT - 4))
     curves = [replace(curve, y=curve.y - below) for curve in curves]
     unit = view.snapshot.model.line(plan.name(CURVES[shows][0][0])).unit
     ticks = tuple((formats.amount(level, unit), y(level)) for level in levels)
     right = LABEL_WIDTH + COLUMN * len(xs)
-    return PlanChart(tuple(curves), ticks, right + YEAR * len(columns.years), right, HEIGHT)
+    return PlanChart(
+        curves=tuple(curves), ticks=ticks, width=right + YEAR * len(columns.years), right=right, height=HEIGHT
+    )

@@ -21,7 +21,7 @@ class GridRow:
     cells: tuple[tuple[str, str, bool], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Grid:
     """The grid over the months in view; ``figures`` are what it may show."""
 
@@ -54,8 +54,8 @@ def build_grid(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> Grid:
         )
         rows.append(GridRow(move.label if move else f"{case} as it stands", move.note if move else "", cells))
     return Grid(
-        tuple((word, label, view.address.url(figure=word), word == figure) for word, label in figures),
-        tuple((move.label, move.note) if move else ("no shock", "") for move in tried.shocks),
-        tuple(rows),
-        f"{view.address.first.label} to {view.address.last.label}",
+        figures=tuple((word, label, view.address.url(figure=word), word == figure) for word, label in figures),
+        columns=tuple((move.label, move.note) if move else ("no shock", "") for move in tried.shocks),
+        rows=tuple(rows),
+        span=f"{view.address.first.label} to {view.address.last.label}",
     )

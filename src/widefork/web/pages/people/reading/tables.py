@@ -41,7 +41,7 @@ ONLY_IF_ANY = frozenset(
 TABLES = {"movement": MOVEMENT, "cost": COST, "work": WORK}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """A row of a table; ``sign`` says whether it adds, takes away or is the sum."""
 
@@ -53,7 +53,7 @@ class Row:
     url: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Table:
     """A table over the period in view, and a part of it by team; ``gaps`` are heads beyond what teams are allowed.
 
@@ -93,9 +93,15 @@ def build_table(shows: str, view: View, plan: TeamPlan, asked: Mapping[str, str]
         if shows == "movement" and team in ("", name)
     )
     return Table(
-        tuple(rows), by_team, main, gaps, columns, build_chart(view, plan, shows, team),
-        shows == "work" and not plan.has("work"), _notices(view, plan),
-    )  # fmt: skip
+        rows=tuple(rows),
+        by_team=by_team,
+        by_team_label=main,
+        gaps=gaps,
+        columns=columns,
+        chart=build_chart(view, plan, shows, team),
+        wants_demand=shows == "work" and not plan.has("work"),
+        notices=_notices(view, plan),
+    )
 
 
 def _row(
@@ -107,7 +113,14 @@ def _row(
         span = view.snapshot.model.timeline.span(view.address.first, view.address.last)
         months = np.array(months_of(view, plan, part, members)[span])
         course = spark(months, None, None).now if len(months) > 1 else ""
-    return Row(label, line.unit, sign, cells_of(view, line.name, columns, members=members), course, url)
+    return Row(
+        label=label,
+        unit=line.unit,
+        sign=sign,
+        cells=cells_of(view, line.name, columns, members=members),
+        course=course,
+        url=url,
+    )
 
 
 def _label(view: View, plan: TeamPlan, part: str) -> str:

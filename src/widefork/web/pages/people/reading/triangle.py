@@ -46,7 +46,12 @@ def build_cohorts(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> TeamC
             for cohort in cohorts_of(joins, _weights(plan, member, part, measure), each):
                 counted[cohort.place] += cohort.values
     cohorts = [
-        Joined(timeline.months[place].label, timeline.months[place], float(joined[place]), counted[place])
+        Joined(
+            label=timeline.months[place].label,
+            first=timeline.months[place],
+            count=float(joined[place]),
+            months=counted[place],
+        )
         for place in map(int, np.flatnonzero(joined))
     ]
     is_sum = measure in ("capacity", "learning")
