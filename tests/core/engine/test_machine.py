@@ -1,6 +1,7 @@
 """The machine gives what the plain evaluator gives, whatever the model, the batch, and what it has seen before."""
 
 import re
+from itertools import product
 from pathlib import Path
 
 import numpy as np
@@ -15,9 +16,11 @@ from widefork.core.analysis.explain import origin_of_error
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import kernel, with_machine
+from widefork.core.engine.kernel import value_of
 from widefork.core.engine.lower import can_lower
 from widefork.core.engine.machine import KEPT_WHOLE, WIDEST, WORTH_SHARING
 from widefork.core.engine.machine import NARROWEST as PIECE
+from widefork.core.engine.operations import ROW_COUNTS, TABLE, Op
 from widefork.core.errors import ChangeRefused
 from widefork.core.finance.assemble import build_plan, check_plan
 from widefork.core.finance.statements import RATIOS
@@ -25,6 +28,7 @@ from widefork.core.graph import calculate
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.model import Profile
+from widefork.core.graph.operations import OPERATIONS
 from widefork.core.graph.plan import compile_model
 from widefork.core.language.functions import FUNCTIONS, function, time
 from widefork.core.lines import BALANCE
@@ -54,8 +58,30 @@ def assert_alike(plan, batch, lines=None):
     assert dict(plain.unsolved) == dict(machine.unsolved)
 
 
-def test_the_machine_knows_every_function():
-    assert [function.name for function in FUNCTIONS if not can_lower(function.name)] == []
+def test_the_table_holds_all_that_formulas_compute():
+    assert set(TABLE) == {function.name for function in FUNCTIONS} | set(OPERATIONS)
+    assert all(can_lower(name) for name in TABLE)
+    assert not can_lower("unknown")
+    assert {entry.op for entry in TABLE.values()} - {None} <= set(Op)
+
+
+ODD = [0.0, -0.0, 1.0, -1.0, 0.5, 2.5, -2.5, 12.0, 1e-9, 1e300, float("inf"), float("nan")]
+
+
+@pytest.mark.parametrize("name", [name for name, entry in TABLE.items() if entry.is_vector and entry.op is not None])
+def test_the_kernel_computes_what_the_plain_function_does(name):
+    entry = TABLE[name]
+    rows = int(ROW_COUNTS[entry.op])
+    arguments = rows if name in OPERATIONS else min(rows, FUNCTIONS[name].most)
+    error = float("nan")
+    for values in product(ODD, repeat=arguments):
+        with np.errstate(all="ignore"):
+            plain = float(entry.plain(*(np.array([value]) for value in values))[0])
+        compiled = value_of(int(entry.op), *(*values, 0.0, 0.0)[:3], error)
+        if np.isinf(compiled) or np.isinf(plain):  # beyond all size is no answer in either, whichever way it is said
+            assert not np.isfinite(np.array([compiled, plain])).any(), values
+        else:
+            assert compiled == pytest.approx(plain, rel=1e-12, abs=1e-12, nan_ok=True), values
 
 
 @pytest.mark.parametrize("path", FILES, ids=lambda path: path.stem)

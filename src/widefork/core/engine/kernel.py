@@ -11,7 +11,7 @@ from numba import njit
 
 from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op, refuse_stale
 
-refuse_stale("49031a8ebb0c")
+refuse_stale("253080391c00")
 
 COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
     int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)

@@ -9,7 +9,7 @@ from itertools import product
 
 import numpy as np
 
-from widefork.core.engine.operations import CAN_FAIL, COLUMNS, SOLVED, STEPPED, VECTOR, Op
+from widefork.core.engine.operations import CAN_FAIL, COLUMNS, SOLVED, STEPPED, TABLE, VECTOR, Op
 from widefork.core.engine.program import LineRows, Program, error_value
 from widefork.core.graph.counters import counter_values
 from widefork.core.graph.order import Step
@@ -22,26 +22,10 @@ from widefork.core.language.syntax import Node
 Place = dict[str, int]
 """Member's place by dimension name."""
 
-OPERATORS = {
-    "+": Op.ADD, "-": Op.SUBTRACT, "*": Op.MULTIPLY, "/": Op.DIVIDE, "^": Op.POWER, "=": Op.EQUAL, "!=": Op.UNEQUAL,
-    "<": Op.LESS, "<=": Op.LESS_EQUAL, ">": Op.GREATER, ">=": Op.GREATER_EQUAL, "and": Op.AND, "or": Op.OR,
-}  # fmt: skip
-LOOKING_BACK = {
-    "before": Op.LAG, "after": Op.LEAD, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE,
-    "trailing": Op.TRAILING, "trailing_mean": Op.TRAILING, "straight_line": Op.TRAILING, "ramped": Op.RAMPED,
-    "surviving": Op.RAMPED, "fading_in": Op.FADING_IN, "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
-}  # fmt: skip
-BY_VALUE = {
-    "min": Op.LEAST, "max": Op.GREATEST, "round": Op.ROUND, "round_down": Op.FLOOR, "round_up": Op.CEILING,
-    "monthly_share": Op.MONTHLY_SHARE, "level_payment": Op.LEVEL_PAYMENT,
-}  # fmt: skip
-MEANS = frozenset({"trailing_mean", "straight_line"})
-WRITTEN_OUT = frozenset({"interest_on", "sum_over", "mean_over", "share_over", "whole_parts", "sum_by", "spread_to"})
-
 
 def can_lower(name: str) -> bool:
     """Return whether the machine knows a function; a model with any other is evaluated plainly."""
-    return name in LOOKING_BACK or name in BY_VALUE or name in WRITTEN_OUT
+    return name in TABLE
 
 
 def write_program(plan: Plan) -> Program | None:
@@ -332,10 +316,10 @@ class _Writer:
             case syntax.Negation(operand):
                 return self._instruct(Op.NOT, [self._emit(operand, place)])
             case syntax.Operation(operator, left, right):
-                return self._instruct(OPERATORS[operator], [self._emit(left, place), self._emit(right, place)])
+                return self._instruct(_op(operator), [self._emit(left, place), self._emit(right, place)])
             case syntax.Conditional(condition, yes, no):
                 return self._instruct(Op.CHOOSE, [self._emit(piece, place) for piece in (condition, yes, no)])
-            case syntax.Call(function, _) if function in LOOKING_BACK:
+            case syntax.Call(function, _) if FUNCTIONS[function].kind is Kind.TIME:
                 return self._looking_back(node, place)
             case syntax.Call(function, _) if FUNCTIONS[function].kind is Kind.ELEMENTWISE:
                 return self._by_value(node, place)
@@ -348,7 +332,7 @@ class _Writer:
         if node.function == "interest_on":
             yearly = self._instruct(Op.MULTIPLY, rows)
             return self._instruct(Op.DIVIDE, [yearly, self._number(12.0)])
-        op = BY_VALUE[node.function]
+        op = _op(node.function)
         if node.function == "round" and len(rows) == 1:
             rows.append(self._number(0.0))
         if node.function not in ("min", "max"):
@@ -359,7 +343,7 @@ class _Writer:
         return found
 
     def _looking_back(self, node: syntax.Call, place: Place) -> int:
-        looked_at, op = node.arguments[0], LOOKING_BACK[node.function]
+        looked_at, op = node.arguments[0], _op(node.function)
         row = self._emit(looked_at, place)
         history = self.histories.get(getattr(looked_at, "name", ""), 0)
         if op is Op.OUTSTANDING:
@@ -369,8 +353,8 @@ class _Writer:
         months = int(getattr(node.arguments[1], "value", 1)) if len(node.arguments) > 1 else 1
         if op in (Op.LAG, Op.LEAD, Op.TRAILING):
             found = self._instruct(op, [row], months, history)
-            mean = node.function in MEANS
-            return self._instruct(Op.DIVIDE, [found, self._number(float(months))]) if mean else found
+            is_mean = TABLE[node.function].is_mean
+            return self._instruct(Op.DIVIDE, [found, self._number(float(months))]) if is_mean else found
         return self._instruct(op, [row])
 
     def _over_members(self, node: syntax.Call, place: Place) -> int:
@@ -429,6 +413,13 @@ class _Writer:
             self.section_lines,
             self.ends,
         )
+
+
+def _op(name: str) -> Op:
+    op = TABLE[name].op
+    if op is None:
+        raise TypeError(f"{name} is no single instruction")
+    return op
 
 
 def _terms(node: Node, sign: float) -> list[tuple[float, Node]]:

@@ -1,13 +1,19 @@
-"""The operations of the machine: what an instruction may do, and which of its operands are rows.
+"""The table of operations: what formulas may compute, plainly and in the machine; and what an instruction may do.
 
 An instruction is eight whole numbers: operation, target row, operands a, b, c, parameters p, q, and its place in the
 table of error values (-1 when it cannot fail).
 """
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from enum import IntEnum
 from hashlib import sha256
 
 import numpy as np
+
+from widefork.core.graph.operations import OPERATIONS
+from widefork.core.language.functions import FUNCTIONS, Kind
+from widefork.core.language.functions.function import Values
 
 COLUMNS = 8
 
@@ -85,10 +91,65 @@ VECTOR, STEPPED, SOLVED = 0, 1, 2
 """Kinds of sections: all months at once; month by month; month by month, each until it settles."""
 
 
+@dataclass(frozen=True)
+class Computed:
+    """What a formula may compute.
+
+    Parameters
+    ----------
+    name : an operator's sign or a function's name, as written in formulas.
+    plain : what the plain evaluator calls; see ``Function.evaluate`` for what functions of each kind are given.
+    op : the instruction of it; None where the writer of programs puts it together from several.
+    is_vector : every month by itself, so all of them at once wherever its operands are known.
+    is_mean : divided by the number of months looked back on.
+    """
+
+    name: str
+    plain: Callable[..., Values]
+    op: Op | None
+    is_vector: bool
+    is_mean: bool = False
+
+
+_OPERATORS = {
+    "+": Op.ADD, "-": Op.SUBTRACT, "*": Op.MULTIPLY, "/": Op.DIVIDE, "^": Op.POWER, "=": Op.EQUAL, "!=": Op.UNEQUAL,
+    "<": Op.LESS, "<=": Op.LESS_EQUAL, ">": Op.GREATER, ">=": Op.GREATER_EQUAL, "and": Op.AND, "or": Op.OR,
+}  # fmt: skip
+_BY_VALUE = {
+    "min": Op.LEAST, "max": Op.GREATEST, "round": Op.ROUND, "round_down": Op.FLOOR, "round_up": Op.CEILING,
+    "monthly_share": Op.MONTHLY_SHARE, "level_payment": Op.LEVEL_PAYMENT,
+}  # fmt: skip
+_LOOKING_BACK = {
+    "before": Op.LAG, "after": Op.LEAD, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE,
+    "trailing": Op.TRAILING, "ramped": Op.RAMPED, "surviving": Op.RAMPED, "fading_in": Op.FADING_IN,
+    "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
+}  # fmt: skip
+_MEANS = ("trailing_mean", "straight_line")
+_PUT_TOGETHER = ("interest_on", "sum_over", "mean_over", "share_over", "whole_parts", "sum_by", "spread_to")
+
+
+def _plain(name: str) -> Callable[..., Values]:
+    return FUNCTIONS[name].evaluate
+
+
+TABLE: dict[str, Computed] = {
+    entry.name: entry
+    for entry in (
+        *(Computed(sign, OPERATIONS[sign], op, True) for sign, op in _OPERATORS.items()),
+        *(Computed(name, _plain(name), op, True) for name, op in _BY_VALUE.items()),
+        *(Computed(name, _plain(name), op, False) for name, op in _LOOKING_BACK.items()),
+        *(Computed(name, _plain(name), Op.TRAILING, False, is_mean=True) for name in _MEANS),
+        *(Computed(name, _plain(name), None, FUNCTIONS[name].kind is not Kind.TIME) for name in _PUT_TOGETHER),
+    )
+}
+"""Everything formulas compute; a function that is not in it is evaluated plainly, and with it its whole model."""
+
+
 def digest() -> str:
     """Return a short text that stands for all of the above, which is compiled into the kernel."""
-    table = [(op.name, int(op), int(ROW_COUNTS[op]), op in CAN_FAIL) for op in Op]
-    return sha256(repr((table, COLUMNS, VECTOR, STEPPED, SOLVED)).encode()).hexdigest()[:12]
+    ops = [(op.name, int(op), int(ROW_COUNTS[op]), op in CAN_FAIL) for op in Op]
+    written = [(entry.name, entry.op, entry.is_vector, entry.is_mean) for entry in TABLE.values()]
+    return sha256(repr((ops, written, COLUMNS, VECTOR, STEPPED, SOLVED)).encode()).hexdigest()[:12]
 
 
 def refuse_stale(compiled_for: str) -> None:

@@ -5,7 +5,7 @@ from numba import njit
 
 from widefork.core.engine.operations import VECTOR, Op, refuse_stale
 
-refuse_stale("49031a8ebb0c")
+refuse_stale("253080391c00")
 
 IS_VECTOR, WHOLE_PARTS = int(VECTOR), int(Op.WHOLE_PARTS)
 
