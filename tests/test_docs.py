@@ -74,10 +74,10 @@ def test_fonts_and_scripts_ship_with_their_licences():
     assert len(list((static / "vendor").glob("LICENSE-*"))) == len(list((static / "vendor").glob("*.js")))
 
 
-@pytest.mark.parametrize("page", ["language", "format"])
-def test_reference_pages_are_what_the_registries_and_the_schema_say(page):
-    built = runpy.run_path(str(ROOT / "docs/build_reference.py"))[f"{page}_reference"]()
-    assert (ROOT / f"docs/{page}.md").read_text("utf-8") == built
+@pytest.mark.parametrize("reference", ["language", "format"])
+def test_reference_pages_are_what_the_registries_and_the_schema_say(reference):
+    built = runpy.run_path(str(ROOT / "docs/build_reference.py"))[f"{reference}_reference"]()
+    assert (ROOT / f"docs/{reference}.md").read_text("utf-8") == built
 
 
 def test_every_key_of_the_format_is_described():

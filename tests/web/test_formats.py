@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
+from widefork.core.language.units import UnitForm
 from widefork.web.shared import formats
 from widefork.web.shared.formats import Typed, read_number, read_typed
 
@@ -74,9 +75,29 @@ def test_what_cannot_be_a_number_says_what_to_type(text, said):
     [
         (-1234.5, "EUR", "−1,234", "−1,234"), (0, "EUR", "–", "same"), (0.045, "%", "4.5", "+4.5 pt"),
         (46, "EUR/kit", "46.00", "+46.00"),
+        (2.6, "boxes", "3", "+3"), (2.6, "", "2.6", "+2.6"), (2.6, "days", "3", "+3"),
         (13.25, "heads", "13.2", "+13.2"), (float("nan"), "EUR", "n/a", "n/a"), (-0.0001, "EUR", "0", "same"),
     ],
 )  # fmt: skip
 def test_values_are_shown_by_their_unit(value, unit, cell, signed):
     assert formats.cell(value, unit) == cell
     assert formats.signed(value, unit) == signed
+
+
+def test_a_model_says_how_its_units_are_shown():
+    forms = (
+        UnitForm("boxes", "box", 2),
+        UnitForm("%", decimals=3),
+        UnitForm("EUR/box", decimals=4),
+        UnitForm("kits", "kit"),
+    )
+    try:
+        formats.show_units(forms)
+        assert formats.cell(2.6, "boxes") == "2.60"
+        assert formats.amount(0.0456, "%") == "4.560 %"
+        assert formats.cell(0.0456, "%") == "4.560"
+        assert formats.cell(1.5, "EUR/box") == "1.5000"
+        assert formats.cell(2.6, "kits") == "3"
+    finally:
+        formats.show_units(())
+    assert formats.cell(2.6, "boxes") == "3"

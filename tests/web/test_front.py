@@ -4,7 +4,7 @@ from io import BytesIO
 
 import pytest
 
-from tests.kit.desk import HTMX
+from tests.kit.desk import HTMX, done
 from widefork.core.axes import Month
 from widefork.files import FORMATS
 
@@ -136,6 +136,7 @@ FRAME_EDITS = {
     "remove_member": ({"dimension": "equipment", "member": "Van 2"}, "removed from"),
     "add_profile": ({"label": "Slow start", "amounts": "0 %, 12,5 %, 100 %"}, "Slow start: a new profile"),
     "change_profile": ({"profile": "analyst_ramp", "label": "Ramp", "amounts": "0 50 100"}, "0 %, 50 %, 100 %"),
+    "unit": ({"unit": "panels", "decimals": "1", "one": "panel"}, "Unit panels: one panel, 1 decimal"),
     "add_flag": ({"label": "In season", "months": "Jun, july aug", "first": "Jan 27"}, "a new flag"),
 }  # fmt: skip
 
@@ -163,6 +164,10 @@ def test_every_edit_of_the_frame_is_made_shown_and_undone(client, doing):
         ("retire_member", {"dimension": "region", "member": "Coast"}, "Say from which month"),
         ("remove_profile", {"profile": "analyst_ramp"}, "is used by"),
         ("add_profile", {"label": "x", "amounts": ""}, "percentages"),
+        ("unit", {"unit": "panels", "decimals": "7"}, "expected 0 to 6 decimals"),
+        ("unit", {"unit": "panels", "decimals": "two"}, "How many decimals?"),
+        ("unit", {"unit": "EUR/kit", "one": "x"}, "One and many are a word each"),
+        ("unit", {"unit": "", "decimals": "2"}, "needs its word"),
         ("add_flag", {"label": "x", "months": "Smarch"}, "months of the year"),
         ("add_flag", {"label": "x", "first": "Jan 27", "last": "Jan 26"}, "before it begins"),
         ("dance", {}, "knows no"),
@@ -194,3 +199,17 @@ def test_what_is_about_a_member_is_shown_before_it_goes_and_flows_end_when_it_re
     assert values[23] > 0
     assert values[24:].tolist() == [0] * 12
     assert model.line("kit_price").rules[("Upland",)].values(model.timeline)[-1] > 0
+
+
+def test_a_unit_shown_with_decimals_is_shown_so_everywhere_at_once(client):
+    before = client.get("/m/1/drivers?from=2026-09&to=2026-12").text
+    assert client.get("/m/2/drivers").status_code == 404
+    done(frame(client, "unit", unit="kits", decimals="2"))
+    after = client.get("/m/1/drivers?from=2026-09&to=2026-12").text
+    month = client.plan().model.timeline.index(Month.parse("2026-09"))
+    sold = client.workspace.now(1).results.values("kits_sold")[..., month, 0].sum()
+    assert f"{sold:,.0f}" in before
+    assert f"{sold:,.2f}" in after
+    assert f"{sold:,.2f}" not in before
+    client.post("/m/1/undo", data={"back": ""})
+    assert f"{sold:,.2f}" not in client.get("/m/1/drivers?from=2026-09&to=2026-12").text

@@ -11,6 +11,7 @@ from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
+from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
@@ -79,6 +80,7 @@ class ModelBuilder:
             limits=self._each(rows.limits, _limit),
             liquidity=_liquidity(frame.liquidity, rows),
             not_ours=tuple(frame.not_ours),
+            units=tuple(UnitForm(**unit) for unit in frame.units),
             closings=self._each(rows.closings, closing_of),
             cases=tuple(_case(case, rows, self._each(rows.changes_of_case(case.id), change_of)) for case in rows.cases),
             figures=self._each(rows.figures, _figure),

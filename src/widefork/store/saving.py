@@ -48,6 +48,7 @@ def rows_of(model: Model, ids: Ids) -> Rows:
         opening_balances=as_stored(dict(model.opening_balances)),
         statements=as_stored(statements_document(model.statements)),
         not_ours=list(model.not_ours),
+        units=[asdict(unit) for unit in model.units],
     )
     rows = Rows(frame, ())
     model_id = rows.model_id

@@ -51,6 +51,7 @@ class ModelRow(SQLModel, table=True):
     statements: dict[str, Any] = _mapping()
     liquidity: dict[str, Any] = _mapping()
     not_ours: list[str] = _list()
+    units: list[dict[str, Any]] = _list()
     revision: int = 0
     binned_at: str | None = None
 

@@ -1,4 +1,5 @@
 import re
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -6,8 +7,10 @@ from hypothesis import strategies as st
 
 from tests.kit.small import calculated, plan_of
 from tests.kit.small import given as assumption
+from widefork.core.errors import InvalidModel
+from widefork.core.graph.plan import compile_model
 from widefork.core.language.parse import parse
-from widefork.core.language.units import PLAIN, Unit, check_units, read_unit
+from widefork.core.language.units import PLAIN, Unit, UnitForm, check_units, in_ones, read_unit
 
 powers = st.dictionaries(st.sampled_from(["EUR", "kit", "head", "year"]), st.integers(-3, 3).filter(bool), max_size=4)
 units = powers.map(lambda p: Unit(tuple(sorted(p.items()))))
@@ -110,3 +113,31 @@ def test_a_mismatch_warns_and_computes_all_the_same():
 
 def test_the_demo_and_its_schedules_fit(demo_plan):
     assert demo_plan.warnings == {}
+
+
+def test_a_plural_of_the_models_own_is_one_unit_with_its_word_for_one():
+    model = plan_of(
+        assumption("boxes_sold", 10, unit="boxes"),
+        assumption("price", 5, unit="EUR/box"),
+        calculated("sales", "boxes_sold * price", unit="EUR"),
+    ).model
+    assert compile_model(model).warnings["sales"][0].sentence.startswith("This gives EUR boxe/box")
+    assert compile_model(replace(model, units=(UnitForm("boxes", "box"),))).warnings == {}
+
+
+@pytest.mark.parametrize(
+    ("text", "same"),
+    [("boxes", "box"), ("EUR/box", "EUR/box"), ("boxes/shelf", "box/shelf"), ("gearboxes", "gearboxes")],
+)
+def test_words_for_many_become_the_word_for_one_and_nothing_else_does(text, same):
+    assert in_ones(text, [UnitForm("boxes", "box"), UnitForm("kits", decimals=1)]) == same
+
+
+@pytest.mark.parametrize(
+    ("form", "said"),
+    [({"many": " "}, "needs its word"), ({"many": "boxes", "one": "box/x"}, "a word each"),
+     ({"many": "boxes", "decimals": 7}, "0 to 6 decimals"), ({"many": "boxes", "decimals": -1}, "0 to 6 decimals")],
+)  # fmt: skip
+def test_forms_that_are_none_are_refused(form, said):
+    with pytest.raises(InvalidModel, match=said):
+        UnitForm(**form)

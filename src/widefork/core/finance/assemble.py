@@ -70,7 +70,7 @@ def assemble(model: Model, earlier: Plan | None = None) -> Model:
 
 
 SHAPING = ("timeline", "dimensions", "sections", "profiles", "schedules", "opening_balances", "flags", "statements",
-           "closings", "liquidity", "currency")  # fmt: skip
+           "closings", "liquidity", "currency", "units")  # fmt: skip
 """What of a model its generated lines are written from, beside the user's lines."""
 FREE = ("rules", "actuals", "note", "look", "plausible")
 """What of a user's line no generated line is written from."""

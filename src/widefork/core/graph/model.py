@@ -13,6 +13,7 @@ from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
+from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, Section
 from widefork.core.liquidity import Liquidity
 
@@ -124,6 +125,7 @@ class Model:
     closings : what the books said at the end of months closed.
     liquidity : how the Waterline reads cash.
     not_ours : usual outgoings this company does not have, by label; nobody is asked about them again.
+    units : units spelled or shown otherwise than usual.
     sketch : changes being tried on top of one case; never stored with the model.
 
     Raises
@@ -149,6 +151,7 @@ class Model:
     closings: tuple[Closing, ...] = ()
     liquidity: Liquidity = field(default_factory=Liquidity)
     not_ours: tuple[str, ...] = ()
+    units: tuple[UnitForm, ...] = ()
     sketch: Sketch | None = None
 
     def __post_init__(self) -> None:
@@ -157,6 +160,7 @@ class Model:
         self._check_unique("case", [case.name for case in self.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
+        self._check_unique("unit", [unit.many for unit in self.units])
         self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("limit", [limit.name for limit in self.limits])
         self._check_unique("closing", [str(closing.month) for closing in self.closings])

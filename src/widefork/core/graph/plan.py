@@ -15,7 +15,7 @@ from widefork.core.language.check import Scope, check_formula
 from widefork.core.language.functions import FUNCTIONS, Kind
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import Node
-from widefork.core.language.units import UnitWarning, check_units
+from widefork.core.language.units import UnitWarning, check_units, in_ones
 
 STATEMENTS = "statements"
 """The source of lines that are captions and totals."""
@@ -176,7 +176,7 @@ def _structure(model: Model) -> tuple[Any, ...]:
          line.rollup, bool(line.actuals))
         for line in model.lines
     ]  # fmt: skip
-    return model.timeline, model.dimensions, model.profiles, model.flags, lines
+    return model.timeline, model.dimensions, model.profiles, model.flags, model.units, lines
 
 
 def check_model(model: Model) -> Plan:
@@ -228,7 +228,7 @@ def _check_names(model: Model) -> None:
 
 
 def _unit_warnings(model: Model, formulas: Mapping[str, Node]) -> dict[str, tuple[UnitWarning, ...]]:
-    units = {line.name: line.unit for line in model.lines}
+    units = {line.name: in_ones(line.unit, model.units) for line in model.lines}
     found = {name: check_units(tree, units[name], units, COUNTER_UNITS) for name, tree in formulas.items()}
     return {name: warnings for name, warnings in found.items() if warnings}
 

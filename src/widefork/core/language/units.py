@@ -6,14 +6,16 @@ number (decision 0017).
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
+from widefork.core.errors import InvalidModel
 from widefork.core.language import syntax
 from widefork.core.language.functions import FUNCTIONS, UnitRule
 from widefork.core.language.syntax import Node, Spot
 
+_WORD = re.compile(r"[^\W\d_]+(?:-[^\W\d_]+)*")
 _PLAIN_WORDS = frozenset({"", "1", "%", "number", "share", "month"})
 
 
@@ -63,6 +65,48 @@ def _unit(powers: Mapping[str, int]) -> Unit:
 
 def _word(name: str, power: int) -> str:
     return name if power == 1 else f"{name}^{power}"
+
+
+MOST_DECIMALS = 6
+
+
+@dataclass(frozen=True)
+class UnitForm:
+    """How a model spells and shows one of its units, where that is not as usual.
+
+    Parameters
+    ----------
+    many : as lines are in: boxes. one : as prices are per: box; empty where it is ``many`` without its s.
+    decimals : how many amounts of it are shown with; None as usual.
+
+    Raises
+    ------
+    InvalidModel: no unit, or decimals out of range.
+    """
+
+    many: str
+    one: str = ""
+    decimals: int | None = None
+
+    def __post_init__(self) -> None:
+        place = f"units/{self.many}"
+        if not self.many.strip():
+            raise InvalidModel("A unit needs its word, such as boxes.", "units")
+        if self.one and not all(_WORD.fullmatch(word) for word in (self.many, self.one)):
+            sentence = f"One and many are a word each, such as box and boxes; got “{self.one}” and “{self.many}”."
+            raise InvalidModel(sentence, place)
+        if self.decimals is not None and not 0 <= self.decimals <= MOST_DECIMALS:
+            raise InvalidModel(f"{self.many}: expected 0 to {MOST_DECIMALS} decimals; got {self.decimals}.", place)
+
+
+def in_ones(unit: str, forms: Iterable[UnitForm]) -> str:
+    """Return a unit with each word a form has for many as the form has it for one.
+
+    >>> in_ones("boxes/shelf", [UnitForm("boxes", "box")])
+    'box/shelf'
+    """
+    ones = {form.many: form.one for form in forms if form.one}
+    return _WORD.sub(lambda word: ones.get(word[0], word[0]), unit) if ones else unit
 
 
 @lru_cache(maxsize=1024)

@@ -16,6 +16,7 @@ from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
+from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
@@ -130,6 +131,7 @@ def _model(given: dict[str, Any]) -> Model:
         liquidity=_liquidity(given.get("liquidity", {})),
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
         not_ours=tuple(given.get("not_ours", ())),
+        units=tuple(UnitForm(many, **entry) for many, entry in given.get("units", {}).items()),
     )
 
 

@@ -67,6 +67,7 @@ def model_schema() -> Schema:
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "liquidity": ("How the Waterline reads cash.", _liquidity()),
             "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
+            "units": ("Units spelled or shown otherwise than usual, by their word for many.", _by_name(_unit())),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
@@ -139,6 +140,15 @@ def _flag() -> Schema:
             "months_of_year": ("Only these calendar months, 1 to 12; all when left out.", _list(WHOLE)),
             "counts": ("Counts the marked months so far, instead of 1 and 0.", YES_OR_NO),
             "note": ("Why.", TEXT),
+        }
+    )
+
+
+def _unit() -> Schema:
+    return _object(
+        {
+            "one": ("Its word for one, where that is not the other without its s: box for boxes.", TEXT),
+            "decimals": ("How many decimals amounts of it are shown with, 0 to 6.", WHOLE),
         }
     )
 

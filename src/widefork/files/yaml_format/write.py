@@ -66,6 +66,7 @@ def model_document(model: Model) -> dict[str, Any]:
         "limits": [_limit(limit) for limit in model.limits],
         "liquidity": _liquidity(model.liquidity),
         "not_ours": list(model.not_ours),
+        "units": {unit.many: _given(one=unit.one, decimals=unit.decimals) for unit in model.units},
         "closings": [_closing(closing) for closing in model.closings],
         "cases": [_case(case) for case in model.cases],
         "moves": [_move(move) for move in model.moves],

@@ -11,6 +11,7 @@ from widefork.core.errors import InvalidValue, WideforkError
 from widefork.store.edits import Apply, change_cells
 from widefork.store.model_store import ModelStore
 from widefork.store.sketches import SketchRefused, SketchState
+from widefork.web.shared import formats
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
 from widefork.web.shared.rounds import send_page
@@ -63,6 +64,7 @@ def person() -> str:
 def open_view(model_id: int, page: str) -> View:
     """Return what a request shows; raise UnknownName for a model that is not there."""
     snapshot = workspace().now(model_id)
+    formats.show_units(snapshot.stored.model.units)
     address = read_address(request.args, model_id, page, snapshot.stored.model)
     sent = request.form.get("case", "")  # a form says which case it is about; the address it is sent to does not
     if sent in snapshot.case_names:

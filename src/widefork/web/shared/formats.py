@@ -1,6 +1,8 @@
 """Values to text as the pages show them, and typed text to values. The unit decides the digits."""
 
 import re
+from collections.abc import Iterable
+from contextvars import ContextVar
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
@@ -11,6 +13,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure, Reduction
+from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line
 from widefork.core.look import Scale
 
@@ -18,18 +21,26 @@ MINUS, DASH = "−", "–"
 NO_VALUE = "n/a"
 RESIDUE = 1e-7
 """What adding and taking away large amounts leaves of nothing; in a table it is nothing."""
-_WHOLE_UNITS = ("days", "months", "kits", "panels", "contracts", "hours")
+_IN_PARTS = frozenset({"", "heads", "FTE"})
+"""A plain number, and people: half a post is a post. Whatever else is counted is shown whole."""
+_own_decimals: ContextVar[dict[str, int]] = ContextVar("own_decimals", default={})  # noqa: B039 never changed in place
+
+
+def show_units(forms: Iterable[UnitForm]) -> None:
+    """Show units as a model has them, until told otherwise: in this thread, so for the request it answers."""
+    _own_decimals.set({form.many: form.decimals for form in forms if form.decimals is not None})
 
 
 def digits(value: float, unit: str) -> int:
-    """Return how many decimals a value of a unit is shown with."""
+    """Return how many decimals a value of a unit is shown with: as the model says, else what is counted is whole."""
+    own = _own_decimals.get().get(unit)
+    if own is not None:
+        return own
     if unit.startswith("%"):
         return 1
     if "/" in unit:
         return 0 if unit.split("/")[0].isupper() and abs(value) >= 1000 and value == round(value) else 2
-    if unit.isupper() or unit in _WHOLE_UNITS:
-        return 0
-    return 0 if value == round(value) else 1
+    return 1 if unit in _IN_PARTS and value != round(value) else 0
 
 
 def plain_number(value: float, places: int) -> str:
@@ -65,7 +76,7 @@ def amount(value: float, unit: str) -> str:
     if not isfinite(value):
         return NO_VALUE
     if unit.startswith("%"):
-        return f"{plain_number(value * 100, 1)} %"
+        return f"{plain_number(value * 100, digits(value, unit))} %"
     return plain_number(value, digits(value, unit))
 
 

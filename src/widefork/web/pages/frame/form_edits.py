@@ -2,13 +2,14 @@
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidModel, InvalidValue, UnknownName
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Model
+from widefork.core.language.units import MOST_DECIMALS, UnitForm
 from widefork.store import edits
 from widefork.store.edits import Apply
 from widefork.web.pages.frame.view import MONTH_NAMES
@@ -254,6 +255,24 @@ def _remove_flag(model: Model, form: Form) -> Apply:
     return edits.remove_flag(name, f"{name}: flag removed")
 
 
+# units
+
+
+def _unit(model: Model, form: Form) -> Apply:
+    """A unit spelled and shown as the form says; where it says nothing, as usual again."""
+    many, one = (" ".join(form.get(key, "").split()) for key in ("unit", "one"))
+    text = form.get("decimals", "").strip()
+    if text and not (text.isascii() and text.isdecimal() and len(text) == 1):
+        raise InvalidValue(f"How many decimals? Expected 0 to {MOST_DECIMALS}, or nothing for as usual; got “{text}”.")
+    unit = UnitForm(many, one, int(text) if text else None)
+    others = [asdict(known) for known in model.units if known.many != many]
+    is_usual = not unit.one and unit.decimals is None
+    words = [f"one {unit.one}"] if unit.one else []
+    words += [f"{unit.decimals} decimal{'' if unit.decimals == 1 else 's'}"] if unit.decimals is not None else []
+    sentence = f"Unit {many}: {', '.join(words) or 'spelled and shown as usual'}"
+    return edits.change_model(sentence, units=others if is_usual else [*others, asdict(unit)])
+
+
 FORM_EDITS: dict[str, Callable[[Model, Form], Apply]] = {
     "timeline": _timeline,
     "close": _close_month,
@@ -273,4 +292,5 @@ FORM_EDITS: dict[str, Callable[[Model, Form], Apply]] = {
     "add_flag": _add_flag,
     "change_flag": _change_flag,
     "remove_flag": _remove_flag,
+    "unit": _unit,
 }

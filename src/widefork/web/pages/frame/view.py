@@ -1,5 +1,6 @@
 """The frame of a model as plain data: what there is, and what uses it."""
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -7,6 +8,7 @@ from widefork.core.axes import Dimension, Month
 from widefork.core.graph.model import Model
 from widefork.core.language.parse import parse
 from widefork.core.language.syntax import At, names_in, walk
+from widefork.core.language.units import UnitForm, read_unit
 from widefork.web.shared.context import View
 
 CURVE_WIDTH, CURVE_HEIGHT, CURVE_PAD = 420.0, 96.0, 14.0
@@ -63,6 +65,17 @@ class FlagPart:
 
 
 @dataclass(frozen=True, kw_only=True)
+class UnitPart:
+    """A unit of lines; ``one`` and ``decimals`` only where the model says so, ``usual_one`` what it is otherwise."""
+
+    many: str
+    one: str
+    usual_one: str
+    decimals: str
+    lines: int
+
+
+@dataclass(frozen=True, kw_only=True)
 class FramePart:
     """The whole page."""
 
@@ -80,6 +93,8 @@ class FramePart:
     dimensions: tuple[DimensionPart, ...]
     profiles: tuple[ProfilePart, ...]
     flags: tuple[FlagPart, ...]
+    units: tuple[UnitPart, ...]
+    other_units: tuple[UnitPart, ...]
     boundary_x: float
     years: tuple[tuple[float, str], ...]
 
@@ -91,6 +106,7 @@ def build(view: View) -> FramePart:
     following = timeline.first_plan if timeline.actual_count < timeline.month_count else None
     step = BAR_WIDTH / timeline.month_count
     starts = {period.first: period.label for period in timeline.fiscal_years()}
+    units = _units(view)
     return FramePart(
         name=model.name,
         currency=model.currency,
@@ -110,9 +126,24 @@ def build(view: View) -> FramePart:
         dimensions=tuple(_dimension(model, dimension) for dimension in model.dimensions),
         profiles=tuple(_profile(model, place) for place in range(len(model.profiles))),
         flags=tuple(_flag(model, place) for place in range(len(model.flags))),
+        units=tuple(unit for unit in units if unit.one or unit.decimals),
+        other_units=tuple(unit for unit in units if not unit.one and not unit.decimals),
         boundary_x=round(timeline.actual_count * step, 1),
         years=tuple((round(timeline.index(month) * step, 1), label) for month, label in starts.items()),
     )
+
+
+def _units(view: View) -> tuple[UnitPart, ...]:
+    """The units of the model's lines, those of one word first, which alone have one and many."""
+    model, own = view.snapshot.stored.model, {unit.many: unit for unit in view.snapshot.stored.model.units}
+    counts = Counter(line.unit for line in view.snapshot.model.lines if line.unit)
+    found = []
+    for many in sorted({*counts, *own}, key=lambda unit: (not unit.isalpha(), unit == model.currency, unit.lower())):
+        unit = own.get(many, UnitForm(many))
+        usual = str(read_unit(many)) if many.isalpha() else ""
+        decimals = "" if unit.decimals is None else str(unit.decimals)
+        found.append(UnitPart(many=many, one=unit.one, usual_one=usual, decimals=decimals, lines=counts[many]))
+    return tuple(found)
 
 
 def _dimension(model: Model, dimension: Dimension) -> DimensionPart:

@@ -161,6 +161,7 @@ class Builder:
             self._changes[change.line] = (*self._changes.get(change.line, ()), change)
         holds_for = (
             self.model.dimensions,
+            self.model.units,
             self.model.sections,
             self.model.timeline,
             tuple(c.label for c in self.model.cases),
