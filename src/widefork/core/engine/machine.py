@@ -1,4 +1,8 @@
-"""Runs a program: keeps the values of change lists it has seen, and runs again only what a further change reaches."""
+"""Runs a program: keeps the values of change lists it has seen, and runs again only what a further change reaches.
+
+A person changes one thing at a time, and a question asks about many lists that differ in one or two changes each. Both
+begin from values that are known already, so most of a program never runs twice (decision 0023).
+"""
 
 from collections import OrderedDict
 from collections.abc import Callable, Mapping, Sequence
@@ -73,6 +77,8 @@ class Machine:
 
     def evaluate(self, plan: Plan, batch: Sequence[ChangeList], lines: Sequence[str] | None = None) -> Results:
         """Return the values of a batch; see ``engine.evaluate``."""
+        # A list far from all that is known is worth standing by itself: the next ones will ride on it. One that is a
+        # small step away is answered by the step alone, as a key pressed in a field is followed by the next one.
         lists = batch if isinstance(batch, Amounts) else [tuple(changes) for changes in batch]
         with self._lock:
             base, touched = self._base(plan.model, lists)
@@ -102,7 +108,7 @@ class Machine:
 
     def standing(self, model: Model, changes: tuple[Change, ...]) -> Standing:
         """Return all values under one change list, from the nearest ones already known."""
-        key = (id(model), changes)
+        key = (id(model), changes)  # the standing holds the model, so its id is not given to another one meanwhile
         if key in self._standings:
             self._standings.move_to_end(key)
             return self._standings[key]
@@ -119,7 +125,7 @@ class Machine:
     def _nearest(self, model: Model, changes: tuple[Change, ...]) -> tuple[Standing | None, frozenset[str]]:
         """The standing that differs least, and the lines given or changed otherwise there."""
         nearest, fewest = None, frozenset[str]()
-        for known in reversed(self._standings.values()):
+        for known in reversed(self._standings.values()):  # the latest first: it is the most likely to be the nearest
             touched = self._touched(known, model, changes)
             if nearest is None or len(touched) < len(fewest):
                 nearest, fewest = known, touched
@@ -163,7 +169,8 @@ class Machine:
             slab, unsolved = nearest.slab, dict(nearest.unsolved)
             subset = self._subset(touched, direct, None, keeps=Keeps.NOTHING)
         unsolved = self._still_unsolved(unsolved, subset)
-        whole = slab.copy()  # computed where it will stand
+        # Computed where it will stand: rows that are not reached are there already, and nothing is moved afterwards.
+        whole = slab.copy()
         worker = Worker(self.program, self._given, whole.reshape(-1))
         unsolved |= worker.run(model, subset, touched, by_line([changes]), 1, NOTHING_KEPT)
         return Standing(model, changes, whole, unsolved)
@@ -185,8 +192,10 @@ class Machine:
         touched: frozenset[str],
     ) -> Results:
         wanted = None if lines is None else tuple(dict.fromkeys(plan.with_ratios(lines)))
-        if not touched:
+        if not touched:  # every entry is the base itself
             return Results(plan, len(lists), Arrays(self.program, base.slab), base.unsolved, self.program.origin)
+        # Few lines are copied out of slots that are used again, which keeps what is worked on small. All lines of a
+        # wide batch stay where they are: copying them would cost as much as computing them.
         keeps = Keeps.COPIES if wanted is not None or len(lists) < NARROWEST else Keeps.STAYING
         subset = self._subset(touched, self._direct_in(lists), wanted, keeps=keeps)
         step = WIDEST
@@ -206,6 +215,8 @@ class Machine:
         done = self._in_turns(compute, starts, base.slab)
         arrays = Arrays(self.program, base.slab, subset, [kept for kept, _, _ in done])
         if not copies:
+            # A large batch's memory costs more to get from the system than to compute in, so it comes back when nobody
+            # reads the results any more.
             finalize(arrays, self._spare.give_back, [memory for _, memory, _ in done if memory is not None])
         unsolved = self._still_unsolved(base.unsolved, subset)
         for _, _, found in done:
@@ -227,7 +238,7 @@ class Machine:
         def share(worker: Worker, own: Sequence[int]) -> list[Computed]:
             return [compute(worker, first) for first in own]
 
-        with ThreadPoolExecutor(count) as pool:
+        with ThreadPoolExecutor(count) as pool:  # the kernel lets go of the interpreter, so threads are enough
             shares = list(pool.map(share, workers, [starts[turn::count] for turn in range(count)]))
         return [shares[place % count][place // count] for place in range(len(starts))]
 

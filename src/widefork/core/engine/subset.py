@@ -1,4 +1,10 @@
-"""The part of a program that some changes reach: which instructions run again, and where their rows stand meanwhile."""
+"""The part of a program that some changes reach: which instructions run again, and where their rows stand meanwhile.
+
+Three things are worked out once for a set of lines and used for every batch that changes them. What runs: reached from
+what changes, and needed for what is asked. In what stretches: a line changed directly is changed in the middle of a
+run, behind its own instructions and before whatever reads it. Where rows stand: a wide batch of all rows would not fit
+the processor's cache, so a row's slot is given to another one after its last use, as registers are in a compiler.
+"""
 
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
@@ -88,10 +94,12 @@ def find_subset(
     """
     reached, asked, kept = _marks(program, touched, wanted, all_rows)
     active = reached[program.code[:, 1]] & asked[program.code[:, 1]]
+    # A line changed directly and not computed again keeps its changed values; computed anew, it is changed anew.
     cuts = {program.ends[name]: name for name in direct if reached[program.lines[name].raw]}
     outputs = np.flatnonzero(kept & reached)
     runs = list(_runs(program, active, cuts))
     if keeps is Keeps.COPIES:
+        # Rows that are given are written by nobody, so they are kept before anything runs.
         given = [row for name in touched if name not in program.ends for row in _rows(program, name)]
         runs = list(_keeping(runs, program, outputs, set(given)))
     stops = np.cumsum([0, *(len(run.code) for run in runs)])
@@ -124,7 +132,7 @@ def find_subset(
             last[changed] = np.maximum(last[changed], end)
     taken = len(outputs) if keeps is Keeps.STAYING else 0
     count = reach.give_slots(code, everything, np.minimum(last, len(code)), slots, taken)
-    slots[slots == -2] = -1
+    slots[slots == -2] = -1  # given, but read by nothing that runs: no slot was needed
     return Subset(code, tuple(stretches), reached, slots, int(count), outputs)
 
 
@@ -180,12 +188,12 @@ def _keeping(runs: Sequence[_Run], program: Program, outputs: Whole, given: set[
         if run.line:  # final only once it was changed
             found = program.lines[run.line]
             waiting = [row for row in written if found.first <= row < found.first + found.count]
-        if run.kind == VECTOR:
+        if run.kind == VECTOR:  # each row is final behind its instruction, and its slot may be given on at once
             at = [k + 1 for k, row in enumerate(run.code[:, 1].tolist()) if row in place and row not in waiting]
             now = [row for row in written if row not in waiting]
             code = np.insert(run.code, at, keep(now), axis=0) if now else run.code
             yield _Run(code, run.kind, run.watched, run.origin, run.line)
-        else:
+        else:  # month by month, rows are final only when the last month is through
             yield run
             waiting = list(dict.fromkeys(written))
     if waiting:

@@ -46,6 +46,8 @@ def unsettled(model: Model, book: Book) -> tuple[Unsettled, ...]:
     for line in model.lines:
         settles_as = paid_as(line, book, model)
         stock = book.roles[Role.STOCKED].get(line.name)
+        # A stock's purchases are what is owed for, not its use; they are settled once, under the stock's name, however
+        # many lines use it.
         if not settles_as or book.has(Role.SETTLED, line.name) or (stock is not None and stock.name in settled_stocks):
             continue
         if stock is None:
@@ -62,6 +64,7 @@ def paid_as(line: Line, book: Book, model: Model) -> str:
         return "customer_receipts"
     if book.has(Role.SPREAD_COST, line.name):
         return "supplier_payments"
+    # A row of the user's own stands within a caption, which decides what kind of payment it is.
     within = {row.name: row.within for row in model.statements.rows}
     caption = CAPTION_BY_NAME.get(within.get(line.posts_to, line.posts_to))
     return caption.paid_as if caption is not None else ""
@@ -78,6 +81,8 @@ def settlement_lines(model: Model, book: Book) -> list[Line]:
         line = replace(template, name=name, label=label, formula=formula, posts_to=posts_to, source=source)
         lines.append(replace(line, rollup=rollup or line.rollup))
 
+    # The settlement is the charge itself until somebody changes it. Only then do the two differ, and what is put off
+    # below holds the difference: the charge keeps its place in the income statement, whatever happens to its payment.
     for entry in entries:
         word = "received" if entry.paid_as in _RECEIPTS else "paid"
         write(entry.settlement, f"{entry.label}: {word}", entry.invoiced, entry.paid_as, entry.settlement)
@@ -85,6 +90,7 @@ def settlement_lines(model: Model, book: Book) -> list[Line]:
         (RECEIPTS_PUT_OFF, "Receipts put off", "other_receivables", True),
         (PAYMENTS_PUT_OFF, "Payments put off", "other_liabilities", False),
     ):
+        # Receipts and payments apart: what is owed to us is an asset, what we owe a debt, and they are never netted.
         own = [entry for entry in entries if (entry.paid_as in _RECEIPTS) == is_receipt]
         if own:
             moved = "".join(f" + {entry.invoiced} - {entry.settlement}" for entry in own)
