@@ -56,6 +56,19 @@ def connect(path: Path) -> Engine:
     return engine
 
 
+def first_row(engine: Engine, query: str, *values: object) -> tuple[Any, ...] | None:
+    """Return the first row of a question asked many times a page; None where there is none.
+
+    Asked of the driver itself, outside any transaction: a tenth of what a session takes to begin and end.
+    """
+    connection = engine.raw_connection()
+    try:
+        found: tuple[Any, ...] | None = connection.cursor().execute(query, values).fetchone()
+        return found
+    finally:
+        connection.close()
+
+
 def migrate(path: Path) -> None:
     """Bring the database file to the newest migration."""
     command.upgrade(_config(path), "head")

@@ -21,6 +21,7 @@ from widefork.core.finance.assemble import build_plan, check_plan
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan, check_problems
 from widefork.store import log
+from widefork.store.database import first_row
 from widefork.store.edit import Apply, Edit, touched
 from widefork.store.errors import EditConflict, StoreUnavailable, UndoRefused
 from widefork.store.ids import Ids
@@ -131,12 +132,11 @@ class ModelStore:
 
     def revision(self, model_id: int) -> int:
         """Return a model's revision; raise UnknownName."""
-        with self._reading.connect() as connection:
-            found = connection.exec_driver_sql("SELECT revision FROM model WHERE id = ?", (model_id,)).scalar()
-            if found is None:
-                known = [str(row) for row in connection.exec_driver_sql("SELECT id FROM model").scalars()]
-                raise UnknownName("model", str(model_id), known)
-            return int(found)
+        found = first_row(self._reading, "SELECT revision FROM model WHERE id = ?", model_id)
+        if found is None:
+            with Session(self._reading) as session:
+                raise UnknownName("model", str(model_id), [str(one) for one in session.exec(select(ModelRow.id)).all()])
+        return int(found[0])
 
     def edit(self, model_id: int, person: str, seen: int, change: Apply, despite_conflict: bool = False) -> int:
         """Make one edit: all of it, or nothing.

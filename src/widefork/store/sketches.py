@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 from widefork.core.changes import Change, Move, Sketch
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.graph.model import Model
+from widefork.store.database import first_row
 from widefork.store.edit import Apply, Edit
 from widefork.store.edits.moves import add_move
 from widefork.store.edits.rows import next_position, refuse_taken
@@ -17,7 +18,7 @@ from widefork.store.loading import change_of
 from widefork.store.model_store import ModelStore
 from widefork.store.rows import Rows
 from widefork.store.saving import change_row
-from widefork.store.tables import CaseRow, ChangeRow, ModelRow, SketchRow
+from widefork.store.tables import CaseRow, ChangeRow, SketchRow
 
 _COLUMNS = frozenset({"id", "case_id", "move_id", "position"})
 
@@ -55,6 +56,12 @@ class SketchState:
         return Sketch(self.case, self.changes)
 
 
+_STANDS = (
+    "SELECT model.revision, sketch.case_id, sketch.steps, sketch.undone FROM sketch"
+    " JOIN model ON model.id = sketch.model_id WHERE sketch.model_id = ? AND sketch.person = ?"
+)
+
+
 class Sketches:
     """The sketches in one database. Safe to use from several threads."""
 
@@ -64,17 +71,17 @@ class Sketches:
 
     def of(self, model_id: int, person: str) -> SketchState | None:
         """Return a person's sketch on a model; None while it is switched off."""
+        stands = first_row(self._reading, _STANDS, model_id, person)
+        known = self._read.get((model_id, person))
+        if stands is None or (known is not None and known[0] == stands):
+            return None if stands is None or known is None else known[1]
         with Session(self._reading) as session:
             row = _row(session, model_id, person)
             if row is None:
                 return None
-            revision = session.exec(select(ModelRow.revision).where(ModelRow.id == model_id)).one()
-            stands = (revision, row.case_id, row.steps, row.undone)
-            known = self._read.get((model_id, person))
-            if known is None or known[0] != stands:
-                state = _state(row, Rows.read(session, model_id))
-                known = self._read[model_id, person] = (stands, state)
-            return known[1]
+            state = _state(row, Rows.read(session, model_id))
+            self._read[model_id, person] = (stands, state)
+            return state
 
     def start(self, model_id: int, person: str, case: str) -> None:
         """Switch a person's sketch on, over a case; one that is already on stays. Raises UnknownName."""
