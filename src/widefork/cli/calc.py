@@ -40,7 +40,7 @@ def calc(
     wanted = [plan.model.line(name) for name in lines] or list(plan.model.lines)
     results = evaluate(plan, [changes_of(plan, case, changes) for case in chosen], [line.name for line in wanted])
     periods = plan.model.timeline.periods(Grain(by))
-    header = ["case", "line", "member", "unit", *(period.key for period in periods)]
+    header = ["case", "line", "member", "unit", *(f"{p.key} ({p.note})" if p.is_cut else p.key for p in periods)]
 
     def rows() -> Iterator[list[Any]]:
         for place, case in enumerate(chosen):

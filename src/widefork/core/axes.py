@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
@@ -74,18 +74,39 @@ class Grain(StrEnum):
     QUARTER = "quarter"
     YEAR = "year"
 
+    @property
+    def months(self) -> int:
+        """How many months a whole period has."""
+        return {Grain.MONTH: 1, Grain.QUARTER: 3, Grain.YEAR: 12}[self]
+
 
 @dataclass(frozen=True)
 class Period:
-    """A run of months shown as one column. ``first`` and ``last`` are inclusive."""
+    """A run of months shown as one column.
+
+    Parameters
+    ----------
+    first, last : inclusive. of : how many months a whole one has, where it is one of the calendar's; 0 otherwise.
+    """
 
     key: str
     label: str
     first: Month
     last: Month
+    of: int = 0
 
     def __len__(self) -> int:
         return self.last.ordinal - self.first.ordinal + 1
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether months of it are missing, so that nothing whole can be compared with it."""
+        return len(self) < self.of
+
+    @property
+    def note(self) -> str:
+        """Which part of a period that is cut is here: ``9 of 12 months``; empty for a whole one."""
+        return f"{len(self)} of {self.of} months" if self.is_cut else ""
 
 
 @dataclass(frozen=True)
@@ -190,10 +211,17 @@ class Timeline:
         for month in self.months[self.span(first, last)]:
             key, label = self._period_name(grain, month)
             if columns and columns[-1].key == key:
-                columns[-1] = Period(key, label, columns[-1].first, month)
+                columns[-1] = replace(columns[-1], last=month)
             else:
-                columns.append(Period(key, label, month, month))
+                columns.append(Period(key, label, month, month, grain.months))
         return tuple(columns)
+
+    def whole(self, grain: Grain, first: Month, last: Month) -> tuple[Month, Month]:
+        """Return a range widened to whole periods of a grain, as far as the timeline has their months."""
+        size = grain.months
+        begin = first.plus(-((self.fiscal_month(first) - 1) % size))
+        end = last.plus(size - 1 - (self.fiscal_month(last) - 1) % size)
+        return max(begin, self.start), min(end, self.end)
 
     def fiscal_years(self) -> tuple[Period, ...]:
         """Return the fiscal years touched, each cut to the timeline."""

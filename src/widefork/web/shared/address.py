@@ -46,9 +46,22 @@ class Address:
         query += [(key, value) for key, value in changes.items() if value not in (None, "")]
         return f"/m/{there.model_id}/{page or there.page}?{urlencode(query)}"
 
+    def by(self, grain: Grain, timeline: Timeline) -> str:
+        """Return the address of the page at another grain, over the range that is usual for it."""
+        first, last = usual_range(grain, timeline)
+        return self.url(grain=grain, first=first, last=last)
+
     def columns(self, timeline: Timeline) -> tuple[Period, ...]:
         """Return the visible columns."""
         return timeline.periods(self.grain, self.first, self.last)
+
+
+def usual_range(grain: Grain, timeline: Timeline) -> tuple[Month, Month]:
+    """Return what is shown where nobody says: some actual months and the first of the plan, or all longer periods."""
+    if grain is not Grain.MONTH:
+        return timeline.start, timeline.end
+    first = max(timeline.start, timeline.first_plan.plus(-ACTUALS_SHOWN))
+    return first, min(timeline.end, first.plus(COLUMNS_SHOWN - 1))
 
 
 def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: Model) -> Address:
@@ -56,17 +69,22 @@ def read_address(args: "MultiDict[str, str]", model_id: int, page: str, model: M
     timeline = model.timeline
     case = args.get("case", "")
     grain = args.get("by", "")
-    usual_first = max(timeline.start, timeline.first_plan.plus(-ACTUALS_SHOWN))
+    shown = Grain(grain) if grain in list(Grain) else Grain.MONTH
+    usual_first, usual_last = usual_range(shown, timeline)
     first = _month(args.get("from"), usual_first, timeline)
-    last = _month(args.get("to"), min(timeline.end, first.plus(COLUMNS_SHOWN - 1)), timeline)
+    if shown is Grain.MONTH:
+        usual_last = min(timeline.end, first.plus(COLUMNS_SHOWN - 1))
+    last = _month(args.get("to"), usual_last, timeline)
+    # A figure under a period's name is the whole period's, so the range is one of whole periods.
+    first, last = timeline.whole(shown, min(first, last), max(first, last))
     since = args.get("since", "")
     return Address(
         model_id=model_id,
         page=page,
         case=case if case in model.case_by_name else model.cases[0].name,
-        first=min(first, last),
-        last=max(first, last),
-        grain=Grain(grain) if grain in list(Grain) else Grain.MONTH,
+        first=first,
+        last=last,
+        grain=shown,
         since=int(since) if since.isdecimal() and len(since) < 16 else None,
         own=tuple((key, value) for key, value in args.items(multi=True) if key not in VIEW_KEYS),
     )

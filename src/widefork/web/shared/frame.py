@@ -244,5 +244,5 @@ def _lens(snapshot: Snapshot, address: Address) -> Lens:
         first=address.first,
         last=address.last,
         words=f"{address.first.label} to {address.last.label}",
-        grains=tuple((grain.value.title(), address.url(grain=grain), grain is address.grain) for grain in Grain),
+        grains=tuple((grain.value.title(), address.by(grain, timeline), grain is address.grain) for grain in Grain),
     )

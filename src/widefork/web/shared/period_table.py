@@ -13,10 +13,11 @@ from widefork.web.shared.context import View
 
 @dataclass(frozen=True, kw_only=True)
 class Column:
-    """A period, or a fiscal year at the right."""
+    """A period, or a fiscal year at the right; ``note`` says which part of it is here, where it is not whole."""
 
     key: str
     label: str
+    note: str
     is_actual: bool
     is_edge: bool
     is_year: bool
@@ -62,12 +63,17 @@ def columns_of(view: View) -> Columns:
         actual = timeline.is_actual(period.last)
         columns.append(
             Column(
-                key=period.key, label=period.label, is_actual=actual, is_edge=was_actual and not actual, is_year=False
+                key=period.key,
+                label=period.label,
+                note=period.note,
+                is_actual=actual,
+                is_edge=was_actual and not actual,
+                is_year=False,
             )
         )
         was_actual = actual
     at_end = (
-        Column(key=f"{year.key}-total", label=year.label, is_actual=False, is_edge=False, is_year=True)
+        Column(key=f"{year.key}-total", label=year.label, note=year.note, is_actual=False, is_edge=False, is_year=True)
         for year in years
     )
     return Columns(periods, years, (*columns, *at_end))

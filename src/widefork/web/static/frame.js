@@ -158,6 +158,8 @@ function lensState() {
     lens, months, url,
     left: Number(lens.dataset.left),
     step: Number(lens.dataset.span) / months.length,
+    shrunk: lens.querySelector("svg").getBoundingClientRect().width / Number(lens.dataset.width) || 1,
+    grain: { quarter: 3, year: 12 }[url.searchParams.get("by")] ?? 1,
     from: place(url.searchParams.get("from")),
     to: place(url.searchParams.get("to")),
   };
@@ -191,7 +193,7 @@ document.addEventListener("pointerdown", (event) => {
   const start = event.clientX;
   let { from, to } = state;
   const move = (moved) => {
-    const by = Math.round((moved.clientX - start) / state.step);
+    const by = Math.round((moved.clientX - start) / (state.step * state.shrunk));
     const last = state.months.length - 1;
     if (grabbed.id === "lens-from") from = Math.min(state.to, Math.max(0, state.from + by));
     else if (grabbed.id === "lens-to") to = Math.max(state.from, Math.min(last, state.to + by));
@@ -214,7 +216,7 @@ document.addEventListener("keydown", (event) => {
   if (!handle || !["ArrowLeft", "ArrowRight"].includes(event.key)) return;
   event.preventDefault();
   const state = lensState();
-  const by = event.key === "ArrowLeft" ? -1 : 1;
+  const by = state.grain * (event.key === "ArrowLeft" ? -1 : 1);
   const last = state.months.length - 1;
   if (handle.id === "lens-from") goTo(state, Math.min(state.to, Math.max(0, state.from + by)), state.to);
   else goTo(state, state.from, Math.max(state.from, Math.min(last, state.to + by)));

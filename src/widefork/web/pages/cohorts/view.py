@@ -56,7 +56,12 @@ def build(view: View, asked: dict[str, str]) -> CohortsPage:
     grain, changes = view.address.grain, model.changes_of(view.address.case)
     found = unfold(plan, changes, flow, line, grain, view.address.last)
     cohorts = [
-        Joined(label=one.period.label, first=one.period.first, count=one.joined, months=one.values)
+        Joined(
+            label=", ".join(filter(None, (one.period.label, one.period.note))),
+            first=one.period.first,
+            count=one.joined,
+            months=one.values,
+        )
         for one in found.cohorts
     ]
     labels, begins, until = ("without them", shown.label), model.timeline.first_plan, view.address.last

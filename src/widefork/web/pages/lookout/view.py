@@ -83,7 +83,8 @@ def build(view: View) -> Lookout:
     words = []
     for year in years:
         actual = sum(timeline.is_actual(year.first.plus(i)) for i in range(len(year)))
-        words.append(f"{actual} of {len(year)} months actual" if actual else "plan")
+        said = f"{actual} of {len(year)} months actual" if actual else "plan"
+        words.append(f"{year.note}, {f'{actual} actual' if actual else 'plan'}" if year.is_cut else said)
     return Lookout(
         chart=chart,
         cards=tuple(_card(view, place) for place in range(len(snapshot.model.cases))),

@@ -47,7 +47,7 @@ class OutgoingsPage:
     """The whole page; ``years`` head the columns; ``not_ours`` was answered so."""
 
     groups: tuple[Group, ...]
-    years: tuple[str, ...]
+    years: tuple[tuple[str, str], ...]
     questions: tuple[Question, ...]
     not_ours: tuple[str, ...]
     add_url: str
@@ -69,7 +69,7 @@ def build(view: View) -> OutgoingsPage:
             ))  # fmt: skip
     return OutgoingsPage(
         groups=tuple(groups),
-        years=tuple(year.label for year in years),
+        years=tuple((year.label, year.note) for year in years),
         questions=tuple(_question(view, one) for one in missing(view.snapshot.stored.model)),
         not_ours=view.snapshot.stored.model.not_ours,
         add_url=view.address.url("sell", pattern="outgoings"),

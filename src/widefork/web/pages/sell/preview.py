@@ -52,7 +52,7 @@ class Preview:
     """What would be written, and what would come of it."""
 
     rows: tuple[LineRow, ...]
-    years: tuple[str, ...]
+    years: tuple[tuple[str, str], ...]
     courses: tuple[Course, ...]
     ticks: tuple[tuple[str, float], ...]
     notices: tuple[str, ...]
@@ -143,7 +143,7 @@ def preview_of(draft: PatternDraft, stored: Model) -> Preview:
     captions = dict.fromkeys(plan.model.line(line.posts_to).label for line in posting)
     return Preview(
         rows=tuple(rows),
-        years=tuple(year.label for year in years),
+        years=tuple((year.label, year.note) for year in years),
         courses=courses,
         ticks=ticks,
         notices=tuple(draft.notices),

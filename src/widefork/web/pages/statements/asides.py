@@ -109,6 +109,9 @@ def _percent(value: float) -> str:
 
 
 def _earlier(view: View, period: Period, months: int) -> Period | None:
+    """The period so many months before; None where it or this one is not all there."""
+    if period.is_cut:
+        return None
     first, last = period.first.plus(-months), period.last.plus(-months)
     return Period("", "", first, last) if first >= view.snapshot.model.timeline.start else None
 

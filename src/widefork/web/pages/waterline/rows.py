@@ -10,6 +10,7 @@ from widefork.core.graph.rollup import roll_up
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Cell, Columns, cells_of
+from widefork.web.shared.workspace import Snapshot
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -121,12 +122,23 @@ def _line(view: View, table: Columns, name: str, label: str, look: str) -> Row:
 
 def _narrowest(view: View, table: Columns) -> Row:
     """Room above the lowest level; of a quarter or year that of its narrowest month, which its end would hide."""
-    model = view.snapshot.model
-    room = view.snapshot.results.series("headroom", (), view.place)
+
+    def least(snapshot: Snapshot, place: int) -> list[float]:
+        room, timeline = snapshot.results.series("headroom", (), place), snapshot.model.timeline
+        return [float(room[timeline.span(period.first, period.last)].min(initial=np.inf)) for period in table.all]
+
+    unit, earlier = view.snapshot.model.currency, view.before
+    now = least(view.snapshot, view.place)
+    was = now
+    if earlier is not None and view.address.case in earlier.case_names:
+        was = least(earlier, earlier.place(view.address.case))
     cells = []
-    for cell, period in zip(cells_of(view, "headroom", table), table.all, strict=True):
-        least = float(room[model.timeline.span(period.first, period.last)].min())
-        cells.append(replace(cell, value=least, text=formats.cell(least, model.currency)))
+    for cell, value, old in zip(cells_of(view, "headroom", table), now, was, strict=True):
+        text, before = formats.cell(value, unit), formats.cell(old, unit)
+        cell = replace(cell, value=value, text=text, before="", moved="")
+        if before != text and np.isfinite(old):
+            cell = replace(cell, before=before, moved=formats.signed(value - old, unit))
+        cells.append(cell)
     is_rolled = any(len(period) > 1 for period in table.all)
     label = "Room above it, narrowest month" if is_rolled else "Room above it"
     return Row(name="headroom", label=label, look="subtotal", less=False, cells=tuple(cells))

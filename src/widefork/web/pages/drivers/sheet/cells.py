@@ -10,10 +10,11 @@ from widefork.core.look import Look
 
 @dataclass(frozen=True, kw_only=True)
 class Column:
-    """A period as a table column."""
+    """A period as a table column; ``note`` says which part of it is here, where it is not whole."""
 
     key: str
     label: str
+    note: str
     is_actual: bool
     is_edge: bool
     month: str

@@ -49,6 +49,7 @@ def columns_of(view: View) -> tuple[Column, ...]:
             Column(
                 key=period.key,
                 label=period.label,
+                note=period.note,
                 is_actual=actual,
                 is_edge=was_actual and not actual,
                 month=str(period.first),
