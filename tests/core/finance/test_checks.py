@@ -111,6 +111,36 @@ def test_what_is_added_up_whole_would_be_counted_twice_and_a_share_of_it_would_n
     ]
 
 
+def test_both_sides_of_an_entry_are_not_twice_the_same():
+    lines = (
+        given("fees", 7, unit="EUR", posts_to="revenue"),
+        given("fees_received", 5, unit="EUR", posts_to="customer_receipts"),
+        calculated("fees_owed", "before(fees_owed) + fees - fees_received", unit="EUR", posts_to="other_receivables"),
+    )
+    assert findings("twice", company(lines=lines)) == []
+    again = calculated("all_owed", "fees_owed + 1", unit="EUR", posts_to="other_receivables")
+    assert [f.line for f in findings("twice", company(lines=(*lines, again)))] == ["all_owed"]
+
+
+def test_an_absurd_amount_in_one_case_or_month_hides_no_gap_in_another():
+    absurd = Change("sales", Operation.SET, 1e12, (), START.plus(8))
+    plan = company(opening_balances={"cash": 5000}, **worse(absurd))
+    assert [(f.case, f.month, f.amount) for f in findings("balances", plan)] == [
+        ("base", START, 5000),
+        ("worse", START, 5000),
+    ]
+
+
+def test_what_has_no_value_is_found_where_it_begins_and_once():
+    lines = (
+        given("kits", 0, ("region",), unit="kits"),
+        calculated("each", "sales / kits", ("region",), unit="EUR/kit"),
+        calculated("twice_that", "each * 2", ("region",), unit="EUR/kit"),
+    )
+    found = findings("computed", company(lines=lines))
+    assert [(f.line, f.month, f.case) for f in found] == [("each", START, "base")]
+
+
 @pytest.mark.parametrize(
     ("name", "line"), [("earnings", "retained_earnings"), ("schedules", "it_balance"), ("cash", "cash_difference")]
 )

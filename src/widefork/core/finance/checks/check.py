@@ -13,7 +13,9 @@ from widefork.core.finance.schedules import Draft
 from widefork.core.graph.calculate import Results
 
 TOLERANCE = 1e-6
-"""How far statements may differ, as a share of the largest total of assets."""
+"""How far statements may differ, as a share of the total of assets in that month of that case, or of 1."""
+ROUNDING = 1e-12
+"""What adding up large amounts leaves of them in all later months of their case, as a share of the largest so far."""
 
 
 @dataclass(frozen=True)
@@ -74,9 +76,14 @@ class Checked:
         return write_schedules(self.results.plan.model)
 
     @cached_property
-    def size(self) -> float:
-        """What amounts of this company are measured by, at least 1."""
-        return max(1.0, float(np.abs(np.nan_to_num(self.results.values("total_assets"))).max()))
+    def tolerated(self) -> NDArray[np.float64]:
+        """How far statements may differ, by month and case, shape (months, cases), in currency.
+
+        Each month of each case by its own size: an absurd amount in one of them must not hide a gap in another.
+        """
+        known = [np.abs(np.nan_to_num(self.results.values(name))) for name in ("total_assets", "revenue")]
+        largest = np.maximum.accumulate(np.maximum(*known), axis=0)
+        return TOLERANCE * np.maximum(1.0, known[0]) + ROUNDING * largest
 
     def months_of(self, line: str) -> NDArray[np.float64]:
         """Return a line without dimensions in every case, shape (months, cases)."""
@@ -93,5 +100,5 @@ class Checked:
         ----------
         gaps : shape (months, cases), in currency.
         """
-        wrong = ~(np.abs(gaps) <= TOLERANCE * self.size)
+        wrong = ~(np.abs(gaps) <= self.tolerated)
         return {int(case): int(wrong[:, case].argmax()) for case in np.flatnonzero(wrong.any(axis=0))}

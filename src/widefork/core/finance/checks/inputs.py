@@ -6,8 +6,11 @@ import numpy as np
 
 from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.schedules import Draft
-from widefork.core.finance.statements.captions import CAPTIONS
+from widefork.core.finance.statements.caption import Statement
+from widefork.core.finance.statements.captions import CAPTION_BY_NAME
+from widefork.core.finance.statements.ratios import RATIOS
 from widefork.core.finance.when_paid import posts_nowhere
+from widefork.core.graph.plan import Plan
 from widefork.core.language.syntax import Call, Name, Node, Operation
 
 
@@ -16,12 +19,23 @@ def _computed(checked: Checked) -> Iterator[Finding]:
     for name, problem in plan.problems.items():
         if problem.error is not None:
             yield Finding("", None, float("nan"), f"{plan.model.line(name).label}: {problem.sentence}", name)
-    for caption in CAPTIONS:
-        missing = ~np.isfinite(checked.months_of(caption.name))
-        for place in np.flatnonzero(missing.any(axis=0)):
-            month = checked.months[int(missing[:, place].argmax())]
-            cause = f"{plan.model.line(caption.name).label} has no value; its Roots show where that begins."
-            yield Finding(checked.cases[int(place)], month, float("nan"), cause, caption.name)
+    missing = {name: ~np.isfinite(checked.results.values(name)) for name in _computable(checked)}
+    broken = {name for name, where in missing.items() if where.any()}
+    for name in sorted(broken):
+        if (plan.needs[name].names & broken if name in plan.needs else set()) - {name}:
+            continue  # it only passes on what has no value already
+        where = np.asarray(missing[name].any(axis=tuple(range(missing[name].ndim - 2))))
+        for place in np.flatnonzero(where.any(axis=0)):
+            month = checked.months[int(where[:, place].argmax())]
+            cause = f"{plan.model.line(name).label} has no value; its Roots show where that begins."
+            yield Finding(checked.cases[int(place)], month, float("nan"), cause, name)
+
+
+def _computable(checked: Checked) -> Iterator[str]:
+    """All lines that must have a value: not ratios, which have none where there is nothing to divide by."""
+    ratios = {ratio.name for ratio in RATIOS}
+    plan = checked.results.plan
+    return (line.name for line in plan.model.lines if line.name not in ratios and line.name not in plan.problems)
 
 
 def _loops(checked: Checked) -> Iterator[Finding]:
@@ -51,9 +65,18 @@ def _twice(checked: Checked) -> Iterator[Finding]:
     posting = {line.name for line in plan.model.lines if line.posts_to and not line.is_generated}
     for name in sorted(posting & set(plan.formulas)):
         for part in sorted(_terms(plan.formulas[name]) & posting):
+            if _statement(plan, name) is not _statement(plan, part):
+                continue  # each side of an entry posts once: what is sold and what is received, to what is owed
             outer, inner = plan.model.line(name).label, plan.model.line(part).label
             cause = f"{inner} posts by itself and is part of {outer}, which posts too."
             yield Finding("", None, float("nan"), cause, name)
+
+
+def _statement(plan: Plan, name: str) -> Statement | None:
+    posts_to = plan.model.line(name).posts_to
+    within = {row.name: row.within for row in plan.model.statements.rows}
+    caption = CAPTION_BY_NAME.get(within.get(posts_to, posts_to))
+    return caption.statement if caption is not None else None
 
 
 def _terms(node: Node) -> set[str]:
@@ -106,7 +129,9 @@ COMPUTED = Check(
 )
 LOOPS = Check("loops", "Loops settle", "What needs itself in the same month settles there, to a 10⁻¹² share.", _loops)
 SHARES = Check("shares", "Shares", "Shares paid add to 100 % in every month.", _shares)
-TWICE = Check("twice", "Nothing twice", "No amount is posted by itself and again within another.", _twice)
+TWICE = Check(
+    "twice", "Nothing twice", "No amount is posted by itself and again within another on the same statement.", _twice
+)
 LEFT_OUT = Check("left_out", "Nothing left out", "Every amount worked out reaches the income statement.", _left_out)
 POSSIBLE = Check(
     "possible", "Possible payments", "Nobody collects or pays less than nothing; no limit is below 0.", _possible

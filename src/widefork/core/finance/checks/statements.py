@@ -15,7 +15,7 @@ def _tie(checked: Checked, line: str, steady: str, sudden: str) -> Iterator[Find
         if not np.isfinite(gaps[first]):
             cause = "It cannot be computed there; its Roots say why."
             yield Finding(case, checked.months[first], float("nan"), cause, line)
-        elif first == 0 and np.ptp(gaps) <= 1e-6 * checked.size:
+        elif first == 0 and np.ptp(gaps) <= checked.tolerated[:, place].max():
             yield Finding(case, checked.months[0], float(gaps[0]), steady, line)
         else:
             yield Finding(case, checked.months[first], float(gaps[first]), sudden, line)
