@@ -7,10 +7,11 @@ import pytest
 
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.axes import Month, Timeline
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import Change, Move, Operation
 from widefork.core.closing import Closing
 from widefork.core.engine import evaluate
 from widefork.core.errors import ChangeRefused, InvalidModel, UnknownName, WideforkError
+from widefork.core.figures import Figure
 from widefork.core.finance.assemble import build_plan
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit
@@ -114,6 +115,14 @@ def test_every_edit_changes_the_model_keeps_it_computable_and_is_undone_and_redo
 REFUSED = {
     "a name twice": (lambda: edits.add_line(a_line("rent"), "new"), "names are used once"),
     "a section twice": (lambda: edits.add_section("kits", "Kits", "", "new"), "names are used once"),
+    "a section called alike": (
+        lambda: edits.add_section("kits_2", " well  KITS ", "", "new"), "already a section called Well kits"),
+    "a section called like another": (
+        lambda: edits.change_section("panels", "x", label="Well kits"), "already a section called"),
+    "a figure called alike": (
+        lambda: edits.add_figure(Figure("low", "lowest CASH", "cash"), "x"), "already a figure called Lowest cash"),
+    "a move called alike": (
+        lambda: edits.add_move(Move("again", "second lab", JAN27, ()), "x"), "already a move called Second lab"),
     "a full section": (lambda: edits.remove_section("kits", "gone"), "still holds"),
     "a needed line": (lambda: edits.remove_line("kit_price", "gone"), "is needed by Kit revenue"),
     "a line a schedule works on": (lambda: edits.remove_line("kit_revenue", "gone"), "is needed by"),

@@ -7,6 +7,7 @@ import pytest
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
+from widefork.core.errors import InvalidModel
 from widefork.core.finance.assemble import build_plan
 from widefork.store import edits
 from widefork.store.sketches import Sketches, SketchRefused
@@ -103,3 +104,14 @@ def test_what_is_gone_since_is_left_out_of_a_sketch(store, sketches):
     assert row >= 0
     store.edit(1, "Okan", 0, edits.rename_line("software", "programs", "renamed"))
     assert sketches.of(1, "Ines").changes[0].line == "programs"
+
+
+def test_a_fork_or_move_called_like_another_is_refused_and_the_sketch_stays(store, sketches):
+    tried(sketches)
+    for keep, said in (
+        (sketches.keep_as_fork("Ines", "best_2", "best", "kept"), "already a case called Best"),
+        (sketches.keep_as_move("Ines", "lab_2", "Second  Lab", "kept"), "already a move called Second lab"),
+    ):
+        with pytest.raises(InvalidModel, match=said):
+            store.edit(1, "Ines", 0, keep)
+        assert sketches.of(1, "Ines") is not None

@@ -1,9 +1,13 @@
+import re
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from widefork.core.axes import Month
+from widefork.web.shared.case_styles import CASE_STYLES, style_of
 from widefork.web.shared.charts.fork_chart import LABEL_HEIGHT, fork_chart
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.charts.spark import spark
@@ -57,3 +61,18 @@ def test_a_small_line_marks_its_month_and_survives_missing_values():
     assert found.mark is not None
     assert found.zero_y is not None
     assert spark(np.array([np.nan]), None, None).now == ""
+
+
+def test_eight_cases_have_a_mark_of_their_own_and_no_later_one_looks_like_base():
+    assert [style_of(place) for place in range(8)] == list(range(8))
+    assert 0 not in {style_of(place) for place in range(1, 60)}
+    assert {style_of(place) for place in range(8, 60)} == set(range(1, 8))
+
+
+def test_every_style_has_its_colour_dash_and_marker(app):
+    styles = (Path(app.root_path) / "shared/css/widefork.css").read_text("utf-8")
+    rules = [re.search(rf"\.case-{name} {{([^}}]*)}}", styles)[1] for name in CASE_STYLES]
+    assert len({re.search(r"--case: ([^;]*)", rule)[1] for rule in rules}) == len(CASE_STYLES)
+    assert len({re.search(r"--dash: ([^;]*)", rule)[1] for rule in rules}) == len(CASE_STYLES)
+    marks = app.jinja_env.get_template("shared/_marks.html").module
+    assert len({str(marks.case_mark(style, 5, 5, 4)) for style in range(len(CASE_STYLES))}) == len(CASE_STYLES)

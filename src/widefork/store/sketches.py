@@ -12,7 +12,7 @@ from widefork.core.graph.model import Model
 from widefork.store.database import first_row
 from widefork.store.edit import Apply, Edit
 from widefork.store.edits.moves import add_move
-from widefork.store.edits.rows import next_position, refuse_taken
+from widefork.store.edits.rows import next_position, refuse_same_label, refuse_taken
 from widefork.store.edits.values import change_cells
 from widefork.store.loading import change_of
 from widefork.store.model_store import ModelStore
@@ -139,6 +139,7 @@ class Sketches:
         def apply(edit: Edit) -> None:
             state = self._taken(edit, person)
             refuse_taken(edit.rows.cases, "case", name, f"cases/{name}")
+            refuse_same_label(edit.rows.cases, "case", label, f"cases/{name}")
             edit.describe(f"case:{name}", sentence)
             fork = CaseRow(
                 model_id=edit.model_id,

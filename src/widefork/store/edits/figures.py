@@ -4,7 +4,7 @@ from typing import Any
 
 from widefork.core.figures import Figure
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.rows import named_row, next_position
+from widefork.store.edits.rows import named_row, next_position, refuse_same_label
 from widefork.store.saving import figure_row
 
 
@@ -12,6 +12,7 @@ def add_figure(figure: Figure, sentence: str) -> Apply:
     """Store a new figure behind the others."""
 
     def apply(edit: Edit) -> None:
+        refuse_same_label(edit.rows.figures, "figure", figure.label, f"figures/{figure.name}")
         edit.describe(f"figure:{figure.name}", sentence)
         edit.add(figure_row(figure, next_position(edit.rows.figures), edit.present_model(), edit.rows))
 

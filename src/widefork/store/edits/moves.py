@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from widefork.core.changes import Change, Move
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.rows import named_row, next_position, refuse_taken
+from widefork.store.edits.rows import named_row, next_position, refuse_same_label, refuse_taken
 from widefork.store.loading import change_of
 from widefork.store.saving import change_row
 from widefork.store.tables import ChangeRow, MoveRow
@@ -15,6 +15,7 @@ def add_move(move: Move, sentence: str, case: str = "") -> Apply:
 
     def apply(edit: Edit) -> None:
         refuse_taken(edit.rows.moves, "move", move.name, f"moves/{move.name}")
+        refuse_same_label(edit.rows.moves, "move", move.label, f"moves/{move.name}")
         edit.describe(f"move:{move.name}", sentence)
         row = MoveRow(
             model_id=edit.model_id,

@@ -29,6 +29,14 @@ def refuse_taken(rows: Iterable[Any], kind: str, name: str, place: str) -> None:
         raise InvalidModel(f"There is already a {kind} {name}; names are used once.", place)
 
 
+def refuse_same_label(rows: Iterable[Any], kind: str, label: str, place: str, own: Any = None) -> None:
+    """Raise InvalidModel where another one is called so already: nobody could tell the two apart by reading."""
+    said = " ".join(label.split())
+    for row in rows:
+        if row is not own and " ".join(row.label.split()).casefold() == said.casefold():
+            raise InvalidModel(f"There is already a {kind} called {row.label}. Give this one another name.", place)
+
+
 def next_position(rows: Iterable[Any]) -> int:
     """Return the position behind all rows."""
     return max((row.position for row in rows), default=-1) + 1

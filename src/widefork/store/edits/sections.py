@@ -4,7 +4,7 @@ from typing import Any
 
 from widefork.core.errors import InvalidModel
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.rows import named_row, next_position, refuse_taken, swap_positions
+from widefork.store.edits.rows import named_row, next_position, refuse_same_label, refuse_taken, swap_positions
 from widefork.store.tables import SectionRow
 
 
@@ -13,6 +13,7 @@ def add_section(name: str, label: str, note: str, sentence: str) -> Apply:
 
     def apply(edit: Edit) -> None:
         refuse_taken(edit.rows.sections, "section", name, f"sections/{name}")
+        refuse_same_label(edit.rows.sections, "section", label, f"sections/{name}")
         edit.describe(f"section:{name}", sentence)
         position = next_position(edit.rows.sections)
         edit.add(SectionRow(model_id=edit.model_id, position=position, name=name, label=label, note=note))
@@ -25,6 +26,8 @@ def change_section(name: str, sentence: str, **values: Any) -> Apply:
 
     def apply(edit: Edit) -> None:
         row = named_row(edit.rows.sections, "section", name)
+        if values.get("label", row.label) != row.label:
+            refuse_same_label(edit.rows.sections, "section", values["label"], f"sections/{name}", row)
         edit.describe(f"section:{row.id}", sentence)
         edit.update(row, **values)
 

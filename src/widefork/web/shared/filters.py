@@ -6,11 +6,9 @@ from pathlib import Path
 from flask import Flask
 
 from widefork.web.shared import formats
+from widefork.web.shared.case_styles import CASE_STYLES
 from widefork.web.shared.context import person
 from widefork.web.shared.page import Page
-
-CASE_NAMES = ("base", "best", "worst", "fourth")
-"""Style names of the tines, by place; a fifth case begins again."""
 
 
 def init_app(app: Flask, pages: Sequence[Page]) -> None:
@@ -18,6 +16,6 @@ def init_app(app: Flask, pages: Sequence[Page]) -> None:
     stamp = int(max(path.stat().st_mtime for path in Path(str(app.static_folder)).rglob("*") if path.is_file()))
     app.jinja_env.filters.update(cell=formats.cell, amount=formats.amount, signed=formats.signed, typed=formats.typed)
     app.jinja_env.globals.update(
-        MENU=tuple(page for page in pages if page.label), CASE_STYLES=CASE_NAMES, person=person, asset_stamp=stamp
+        MENU=tuple(page for page in pages if page.label), CASE_STYLES=CASE_STYLES, person=person, asset_stamp=stamp
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

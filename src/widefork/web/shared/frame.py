@@ -10,6 +10,7 @@ from widefork.core.axes import Grain, Month
 from widefork.core.figures import Figure, Reduction
 from widefork.web.shared import formats
 from widefork.web.shared.address import Address
+from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.spark import Spark, spark
 from widefork.web.shared.workspace import Snapshot
 
@@ -102,7 +103,7 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
         revision=snapshot.revision,
         case=case.name,
         case_label=case.label,
-        case_style=snapshot.place(case.name) % 4,
+        case_style=style_of(snapshot.place(case.name)),
         root_label=model.cases[0].label,
         is_root=case.parent is None,
         tips=tips,
@@ -138,7 +139,7 @@ def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[
             CaseTip(
                 name=case.name,
                 label=case.label,
-                style=place % 4,
+                style=style_of(place),
                 is_active=case.name == address.case,
                 text=text,
                 url=address.url(case=case.name),

@@ -10,6 +10,7 @@ from widefork.core.analysis.compare import compare
 from widefork.core.analysis.figures import Answer
 from widefork.core.figures import Figure
 from widefork.web.shared import formats
+from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import answer_label, figure_url
@@ -81,7 +82,7 @@ def build(view: View, chosen: Sequence[str], against: str) -> Compare:
             CaseColumn(
                 name=c.name,
                 label=c.label,
-                style=i % 4,
+                style=style_of(i),
                 is_yardstick=c.name == yardstick,
                 is_active=c.name == view.address.case,
             )

@@ -10,6 +10,7 @@ from widefork.core.axes import Month
 from widefork.core.figures import Reduction
 from widefork.core.graph.rollup import roll_up
 from widefork.web.shared import formats
+from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import figure_url
@@ -115,7 +116,7 @@ def _rows(view: View, name: str) -> tuple[YearRow, ...]:
             YearRow(
                 label=line.label,
                 case=case.label,
-                style=place % 4,
+                style=style_of(place),
                 is_active=case.name == view.address.case,
                 cells=tuple(cells),
             )
@@ -134,7 +135,7 @@ def _card(view: View, place: int) -> CaseCard:
     return CaseCard(
         name=case.name,
         label=case.label,
-        style=place % 4,
+        style=style_of(place),
         is_active=case.name == view.address.case,
         note=case.note,
         lowest=formats.amount(reading.lowest, unit) if reading else formats.NO_VALUE,

@@ -11,6 +11,7 @@ from widefork.web.pages.waterline.rows import Row, build_rows
 from widefork.web.pages.waterline.steps import Stairs, build_stairs
 from widefork.web.pages.waterline.weeks import WeeksSheet, build_weeks
 from widefork.web.shared import formats
+from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.cash_chart import cash_chart, rooms
 from widefork.web.shared.charts.fork_chart import ForkChart
 from widefork.web.shared.context import View
@@ -157,7 +158,7 @@ def _case(view: View, place: int) -> CaseRow:
     return CaseRow(
         name=case.name,
         label=case.label,
-        style=place % 4,
+        style=style_of(place),
         url=url,
         is_active=place == view.place,
         cells=_case_cells(reading, model.currency),

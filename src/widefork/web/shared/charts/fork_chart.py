@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Month
+from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 
 Values = NDArray[np.float64]
@@ -134,7 +135,7 @@ def _tine(
     return Tine(
         case=case,
         label=label,
-        style=place % 4,
+        style=style_of(place),
         is_active=case == active,
         path=path(shown),
         end=end,
