@@ -4,6 +4,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from widefork.core.errors import InvalidModel
 from widefork.core.look import Look, PlausibleRange
@@ -135,7 +136,7 @@ class Line:
         """Whether its values are given rather than calculated."""
         return self.formula is None
 
-    @property
+    @cached_property
     def is_assumption(self) -> bool:
         """Whether its values are given, and somebody may give others."""
         return self.is_given and not self.is_fixed

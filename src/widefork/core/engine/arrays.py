@@ -1,6 +1,7 @@
 """Values by line, put together from slabs and pieces when they are asked for."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import compress
 
 import numpy as np
 
@@ -69,10 +70,8 @@ class Stacked(Mapping[str, Values]):
             if one is not two:
                 changed[1:] |= (one.view(np.int64) != two.view(np.int64)).any(axis=1)
         before = np.cumsum(changed)
-        return frozenset(
-            name for name, found in self.program.lines.items()
-            if before[found.first + found.count] == before[found.first]
-        )  # fmt: skip
+        names, first, stop = self.program.spans
+        return frozenset(compress(names, (before[stop] == before[first]).tolist()))
 
     def largest(self, names: Sequence[str]) -> Values:
         """Return an amount for each line that none of its values exceeds, nor its rows together."""

@@ -91,6 +91,16 @@ class Program:
         """The most rows any month that is solved must watch."""
         return int(np.diff(self.sections[:, 3:5]).max(initial=1))
 
+    @cached_property
+    def spans(self) -> tuple[tuple[str, ...], Whole, Whole]:
+        """Names of all lines, and by line its first row and the one behind its last."""
+        first = np.array([found.first for found in self.lines.values()], dtype=np.int64)
+        return (
+            tuple(self.lines),
+            first,
+            first + np.array([found.count for found in self.lines.values()], dtype=np.int64),
+        )
+
     def origin(self, value: float) -> tuple[str, tuple[int, ...], int] | None:
         """Return where an error value began: (line, place along the model's dimensions, month's place); else None."""
         began = origin_of(value)

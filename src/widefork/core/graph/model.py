@@ -198,6 +198,8 @@ class Model:
                 raise InvalidModel(f"{', '.join(missing)} have no {other.name}; say which one each belongs to.", place)
 
     def _check_members(self, line: Line) -> None:
+        if not line.dimensions:
+            return
         for name in line.dimensions:
             if name not in self.dimension_by_name:
                 sentence = UnknownName("dimension", name, self.dimension_by_name).sentence

@@ -4,6 +4,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil, floor, isfinite, log10
 
+import numpy as np
+from numpy.typing import NDArray
+
 
 @dataclass(frozen=True, kw_only=True)
 class Scale:
@@ -18,6 +21,12 @@ class Scale:
         """Return the pixel of a value, to a tenth."""
         span = self.high - self.low or 1.0
         return round(self.start + (value - self.low) / span * (self.end - self.start), 1)
+
+    def of(self, values: NDArray[np.float64]) -> list[float]:
+        """Return the pixels of many values, to a tenth; what is not finite stays so."""
+        span = self.high - self.low or 1.0
+        pixels: list[float] = np.round(self.start + (values - self.low) / span * (self.end - self.start), 1).tolist()
+        return pixels
 
 
 def round_ticks(low: float, high: float, about: int = 5) -> tuple[float, ...]:

@@ -31,7 +31,7 @@ def spark(now: NDArray[np.float64], before: NDArray[np.float64] | None, marked: 
     x = Scale(low=0, high=max(1, len(now) - 1), start=1, end=WIDTH - 1)
 
     def draw(values: NDArray[np.float64]) -> str:
-        return path([(x(i), y(float(v)) if np.isfinite(v) else float("nan")) for i, v in enumerate(values)])
+        return path(list(zip(x.of(np.arange(len(values), dtype=float)), y.of(values), strict=True)))
 
     mark = (x(marked), y(float(now[marked]))) if marked is not None and np.isfinite(now[marked]) else None
     return Spark(
