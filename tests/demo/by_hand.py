@@ -285,7 +285,7 @@ class ByHand:
         v["bridge_loan_repaid"][m] = owed if m >= 35 else 0.0
         v["bridge_loan_balance"][m] = owed + drawn - v["bridge_loan_repaid"][m]
         v["bridge_loan_short" if m >= 23 else "bridge_loan_long"][m] = v["bridge_loan_balance"][m]
-        was = self.before("bank_overdraft_drawn", m)
+        was = self.before("bank_overdraft_drawn", m) + self.before("not_funded", m)
         v["bank_overdraft_interest"][m] = was * v["bank_overdraft_rate"][m] / 12
         v["bank_overdraft_agreed"][m] = v["bank_overdraft_limit"][m]
 
@@ -358,10 +358,12 @@ class ByHand:
         v["bank_overdraft_drawn"][m] = v["overdraft"][m] = max(0, min(limit, floor - after))
         v["bank_overdraft_shortfall"][m] = max(0, floor - after - limit)
         v["overdraft_drawn"][m] = v["overdraft"][m] - self.before("overdraft", m)
-        v["cash"][m] = after + v["overdraft"][m]
-        v["financing_cash_flow"][m] = v["financing_before_overdraft"][m] + v["overdraft_drawn"][m]
+        v["not_funded"][m] = max(0, -(after + limit))
+        v["not_funded_change"][m] = owed = v["not_funded"][m] - self.before("not_funded", m)
+        v["cash"][m] = after + v["overdraft"][m] + v["not_funded"][m]
+        v["financing_cash_flow"][m] = v["financing_before_overdraft"][m] + v["overdraft_drawn"][m] + owed
         v["financing_category_cash"][m] = v["financing_cash_flow"][m] - v["interest_paid"][m]
-        v["net_cash_flow"][m] = moved + v["overdraft_drawn"][m]
+        v["net_cash_flow"][m] = moved + v["overdraft_drawn"][m] + owed
         v["overdraft_limit"][m], v["waterline"][m], v["headroom"][m] = limit, -limit, after + limit
 
     def rest(self, m):
@@ -392,7 +394,7 @@ class ByHand:
         v["loans_short"][m] = v["term_loan_short"][m] + v["bridge_loan_short"][m]
         v["loans_long"][m] = v["long_liabilities"][m] = v["term_loan_long"][m] + v["bridge_loan_long"][m]
         v["loans"][m] = v["loans_short"][m] + v["loans_long"][m]
-        owed = ("overdraft", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable",
+        owed = ("overdraft", "not_funded", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable",
                 "deferred_revenue")  # fmt: skip
         v["current_liabilities"][m] = sum(v[name][m] for name in owed)
         v["total_liabilities"][m] = v["current_liabilities"][m] + v["long_liabilities"][m]
@@ -422,7 +424,7 @@ class ByHand:
         v["cash_cycle"][m] = v["days_receivable"][m] + v["days_inventory"][m] - v["days_payable"][m]
         v["current_ratio"][m] = v["current_assets"][m] / v["current_liabilities"][m]
         v["quick_ratio"][m] = (v["cash"][m] + v["receivables"][m]) / v["current_liabilities"][m]
-        v["net_debt"][m] = v["loans"][m] + v["overdraft"][m] - v["cash"][m]
+        v["net_debt"][m] = v["loans"][m] + v["overdraft"][m] + v["not_funded"][m] - v["cash"][m]
         v["net_debt_to_ebitda"][m] = v["net_debt"][m] / year("ebitda")
         v["interest_cover"][m] = year("operating_profit") / year("interest_expense")
         v["debt_service"][m] = v["loan_repayments"][m] + v["interest_paid"][m]

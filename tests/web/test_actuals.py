@@ -94,7 +94,9 @@ def test_the_first_month_of_a_model_without_history_is_closed(client):
     assert client.post(f"{where}/close", data={**data, "seal": "November"}, headers=HTMX).status_code == 303
     results = evaluate(build_plan(client.workspace.store.load(model_id).model))
     assert results.series("premises_costs").tolist()[:2] == [950, 900]
-    assert results.series("cash").tolist()[:2] == [-950, -1850]
+    assert results.series("cash_after_overdraft").tolist()[:2] == [-950, -1850]
+    assert results.series("not_funded").tolist()[:2] == [950, 1850]
+    assert results.series("cash").tolist()[:2] == [0, 0]
     assert client.get(f"{where}?close=2026-11").status_code == 200
 
 

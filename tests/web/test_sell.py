@@ -108,7 +108,10 @@ def test_a_pattern_may_read_one_member_of_a_line(client):
 def test_two_of_a_kind_live_side_by_side_and_one_undo_takes_one_back(client):
     client.send("write", **answers_of("units"))
     once = client.model()
-    client.send("write", **answers_of("units"))
+    again = client.send("write", **answers_of("units"))
+    assert "There is already a section called It sells. Give this one another name." in again.text
+    assert client.model() == once
+    client.send("write", **answers_of("units") | {"label": "It sells!"})
     assert [section.name for section in client.model().sections][-2:] == ["it_sells", "it_sells_2"]
     client.post("/m/1/undo", data={"back": "/m/1/sell"})
     assert client.model() == once

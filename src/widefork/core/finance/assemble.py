@@ -200,6 +200,7 @@ def opening_balances(lines: Iterable[Line], model: Model) -> dict[str, float]:
         if line.posts_to in openings:
             openings[line.posts_to] += line.opening
     openings["cash_after_overdraft"] = openings["cash"] - openings["overdraft"]
+    openings["cash"], openings["not_funded"] = max(0.0, openings["cash"]), max(0.0, -openings["cash"])
     for caption in CAPTIONS:
         is_total = caption.is_balance and caption.formula and "(" not in caption.formula
         if is_total and caption.name not in (*OPENING_CAPTIONS, "cash_after_overdraft"):

@@ -7,6 +7,10 @@ from tests.kit.small import START, company, series
 from widefork.core.axes import Timeline
 
 
+def months(*amounts):
+    return {"monthly": {"start": "2026-01", "amounts": list(amounts)}}
+
+
 def test_the_overdraft_draws_and_repays_by_itself():
     # constructed: opening cash 30, floor 20, flows -25, -10, 5, 12, 30, no interest
     flows = {"monthly": {"start": "2026-01", "amounts": [-25, -10, 5, 12, 30]}}
@@ -20,13 +24,54 @@ def test_the_overdraft_draws_and_repays_by_itself():
     assert series(plan, "cash_after_overdraft") == pytest.approx([5, -5, 0, 12, 42])
 
 
-def test_beyond_its_limit_the_overdraft_leaves_an_unfunded_shortfall():
-    plan = company(schedule("overdraft", limit=10, floor=0, rate=0), months=2, sales=0, costs=25)
-    assert series(plan, "it_drawn") == [10, 10]
-    assert series(plan, "it_shortfall") == [15, 40]
-    assert series(plan, "cash") == [-15, -40]
-    assert series(plan, "waterline") == [-10, -10]
-    assert series(plan, "headroom") == [-15, -40]
+def test_beyond_its_limit_what_is_short_is_a_debt_of_its_own():
+    # constructed: limit 10, 25 needed a month, nothing to begin with; the statements tie with it
+    plan = company(schedule("overdraft", limit=10, floor=0, rate=0), months=3, sales=months(0, 0, 60), costs=25)
+    assert series(plan, "it_drawn") == [10, 10, 10]
+    assert series(plan, "not_funded") == [15, 40, 5]
+    assert series(plan, "not_funded_change") == [15, 25, -35]
+    assert series(plan, "cash") == [0, 0, 0]
+    assert series(plan, "cash_after_overdraft") == [-25, -50, -15]
+    assert series(plan, "waterline") == [-10, -10, -10]
+    assert series(plan, "headroom") == [-15, -40, -5]
+    assert series(plan, "current_liabilities") == [25, 50, 15]
+    assert series(plan, "net_debt") == [25, 50, 15]
+    assert series(plan, "net_cash_flow") == [0, 0, 0]
+    assert series(plan, "balance_difference") == series(plan, "cash_difference") == [0, 0, 0]
+
+
+def test_nothing_is_owed_to_fill_the_lowest_cash_held():
+    # floor 20, limit 10, costs 5: 10 are drawn and 5 of them held; 20 would need more than is agreed, and nobody lends
+    plan = company(schedule("overdraft", limit=10, floor=20, rate=0), months=3, sales=0, costs=5)
+    assert series(plan, "cash") == [5, 0, 0]
+    assert series(plan, "not_funded") == [0, 0, 5]
+    assert series(plan, "it_shortfall") == [15, 20, 25]
+
+
+def test_what_is_not_funded_costs_what_the_overdraft_does_and_nothing_without_one():
+    # 12 % a year is 1 % of the balance a month before: 10 drawn and 90 not funded, then what the interest adds
+    owing = company(schedule("overdraft", limit=10, rate=0.12), months=3, sales=0, costs=months(100, 0, 0))
+    assert series(owing, "interest_expense") == pytest.approx([0, 1, 1.01])
+    assert series(owing, "not_funded") == pytest.approx([90, 91, 92.01])
+    bare = company(months=3, sales=0, costs=months(100, 0, 0))
+    assert series(bare, "interest_expense") == [0, 0, 0]
+    assert series(bare, "not_funded") == [100, 100, 100]
+    assert series(bare, "cash") == [0, 0, 0]
+
+
+def test_of_two_overdrafts_one_bears_what_is_not_funded():
+    one = schedule("overdraft", limit=0, rate=0.12)
+    two = schedule("overdraft", "other", limit=0, rate=0.24)
+    plan = company(one, two, months=2, sales=0, costs=months(100, 0))
+    assert series(plan, "interest_expense") == pytest.approx([0, 1])
+
+
+def test_an_account_that_is_overdrawn_at_the_start_without_a_limit_is_owed():
+    plan = company(months=2, sales=0, costs=0, opening_balances={"cash": -30, "share_capital": -30})
+    assert series(plan, "not_funded") == [30, 30]
+    assert series(plan, "not_funded_change") == [0, 0]
+    assert series(plan, "cash") == [0, 0]
+    assert series(plan, "balance_difference") == [0, 0]
 
 
 def test_interest_on_the_average_overdraft_is_solved_within_the_month():

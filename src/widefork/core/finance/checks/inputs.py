@@ -32,10 +32,13 @@ def _computed(checked: Checked) -> Iterator[Finding]:
 
 
 def _computable(checked: Checked) -> Iterator[str]:
-    """All lines that must have a value: not ratios, which have none where there is nothing to divide by."""
+    """All lines that must have a value: not ratios of ours, which have none where there is nothing to divide by."""
     ratios = {ratio.name for ratio in RATIOS}
     plan = checked.results.plan
-    return (line.name for line in plan.model.lines if line.name not in ratios and line.name not in plan.problems)
+    for line in plan.model.lines:
+        is_ratio = line.name in ratios or (line.is_generated and line.rollup.denominator)
+        if not is_ratio and line.name not in plan.problems:
+            yield line.name
 
 
 def _loops(checked: Checked) -> Iterator[Finding]:

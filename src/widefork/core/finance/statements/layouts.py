@@ -39,7 +39,7 @@ _INVESTED = (
 )
 _FINANCED = (
     "loan_drawdowns", "loan_repayments", "lease_repayments", "share_issue", "owners_draw", "dividends",
-    "overdraft_drawn", "unexplained_borrowed",
+    "overdraft_drawn", "not_funded_change", "unexplained_borrowed",
 )  # fmt: skip
 _CLASSIC_END = (
     *_INVESTED, "investing_cash_flow", *_FINANCED, "financing_cash_flow", "unexplained_cash",

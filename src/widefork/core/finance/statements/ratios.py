@@ -73,7 +73,7 @@ RATIOS = (
     ),
     Ratio("current_ratio", "Current ratio", _WORKING, "current_assets / current_liabilities"),
     Ratio("quick_ratio", "Quick ratio", _WORKING, "(cash + receivables + other_receivables) / current_liabilities"),
-    Ratio("net_debt", "Net debt", _DEBT, "loans + leases + overdraft - cash", "CUR"),
+    Ratio("net_debt", "Net debt", _DEBT, "loans + leases + overdraft + not_funded - cash", "CUR"),
     Ratio("net_debt_to_ebitda", "Net debt to EBITDA", _DEBT, f"net_debt / ({_year('ebitda')})"),
     Ratio(
         "interest_cover", "Interest cover", _DEBT, f"({_year('operating_profit')}) / ({_year('interest_expense')})"

@@ -56,6 +56,10 @@ def build_rows(view: View, table: Columns, fold: frozenset[str], act: str) -> tu
     rows.append(_line(view, table, "cash", "Cash in the bank", "note"))
     undrawn = rolled(view, "overdraft_limit", table.all) - rolled(view, "overdraft", table.all)
     rows.append(_sums(view, table, "Overdraft not drawn", undrawn, "note"))
+    if np.nan_to_num(view.snapshot.results.series("not_funded", (), view.place)).max(initial=0.0) > formats.RESIDUE:
+        has_rate = any(given.kind == "overdraft" for given in model.schedules)
+        label = "Not funded, at the overdraft's rate" if has_rate else "Not funded, at 0 %: no overdraft says a rate"
+        rows.append(_line(view, table, "not_funded", label, "note"))
     under_way = np.zeros(len(table.all))
     for name in model.liquidity.under_way:
         under_way = under_way + rolled(view, f"{name}_balance", table.all)

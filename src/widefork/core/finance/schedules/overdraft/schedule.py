@@ -1,4 +1,4 @@
-"""An overdraft that draws and repays by itself, within its limit; what goes beyond is an unfunded shortfall."""
+"""An overdraft that draws and repays by itself, within its limit; what goes beyond is *not funded*, at its rate too."""
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
@@ -15,12 +15,20 @@ def _write(draft: Draft) -> None:
         draft.value("opening_balance"),
     )
     average = draft.value("interest_on") == "average"
-    base = f"(before({balance}) + {balance}) / 2" if average else f"before({balance})"
+    owed = f"{balance} + not_funded" if _bears_what_is_not_funded(draft) else balance
+    before = " + ".join(f"before({name})" for name in owed.split(" + "))
+    base = f"({before} + {owed}) / 2" if average else f"({before})" if " " in before else before
     draft.calculate(
         "interest", "interest", f"{base} * {rate} / months_per_year", "interest_expense", allow_loop=average
     )
     draft.balance("agreed", "agreed limit", limit, "overdraft_limit")
-    draft.balance("shortfall", "unfunded shortfall", f"max(0, {floor} - cash_after_overdraft - {limit})")
+    draft.balance("shortfall", "missing to the lowest cash held", f"max(0, {floor} - cash_after_overdraft - {limit})")
+
+
+def _bears_what_is_not_funded(draft: Draft) -> bool:
+    """The first overdraft of a model: what is not funded is owed once, and costs what the first bank asks."""
+    first = next((given for given in draft.model.schedules if given.kind == "overdraft"), draft.given)
+    return first.name == draft.given.name
 
 
 OVERDRAFT = Schedule(
