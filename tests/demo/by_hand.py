@@ -394,7 +394,8 @@ class ByHand:
         v["loans_short"][m] = v["term_loan_short"][m] + v["bridge_loan_short"][m]
         v["loans_long"][m] = v["long_liabilities"][m] = v["term_loan_long"][m] + v["bridge_loan_long"][m]
         v["loans"][m] = v["loans_short"][m] + v["loans_long"][m]
-        owed = ("overdraft", "not_funded", "loans_short", "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable",
+        owed = ("overdraft", "not_funded", "loans_short",
+                "payables", "sales_tax_payable", "payroll_liabilities", "tax_payable",
                 "deferred_revenue")  # fmt: skip
         v["current_liabilities"][m] = sum(v[name][m] for name in owed)
         v["total_liabilities"][m] = v["current_liabilities"][m] + v["long_liabilities"][m]
@@ -418,17 +419,24 @@ class ByHand:
                             ("operating_margin", "operating_profit"), ("net_margin", "net_profit")):  # fmt: skip
             v[name][m] = v[above][m] / v["revenue"][m]
         v["return_on_capital"][m] = year("operating_profit") / (v["total_assets"][m] - v["current_liabilities"][m])
-        v["days_receivable"][m] = v["receivables"][m] / quarter("revenue") * 30
-        v["days_payable"][m] = v["payables"][m] / quarter("cost_of_sales") * 30
-        v["days_inventory"][m] = v["inventory"][m] / quarter("cost_of_sales") * 30
+        owed = self.before("receivables", m, 1, 309976.0)
+        owing = self.before("payables", m, 1, 57360.0)
+        v["invoiced_to_customers"][m] = v["customer_receipts"][m] + v["receivables"][m] - owed + v["bad_debts"][m]
+        v["invoiced_by_suppliers"][m] = v["supplier_payments"][m] + v["payables"][m] - owing
+        v["taken_from_stock"][m] = v["reagents_used"][m] + v["loggers_stock_used"][m]
+        v["days_receivable"][m] = v["receivables"][m] / quarter("invoiced_to_customers") * 30
+        v["days_payable"][m] = v["payables"][m] / quarter("invoiced_by_suppliers") * 30
+        v["days_inventory"][m] = v["inventory"][m] / quarter("taken_from_stock") * 30
         v["cash_cycle"][m] = v["days_receivable"][m] + v["days_inventory"][m] - v["days_payable"][m]
         v["current_ratio"][m] = v["current_assets"][m] / v["current_liabilities"][m]
         v["quick_ratio"][m] = (v["cash"][m] + v["receivables"][m]) / v["current_liabilities"][m]
         v["net_debt"][m] = v["loans"][m] + v["overdraft"][m] + v["not_funded"][m] - v["cash"][m]
-        v["net_debt_to_ebitda"][m] = v["net_debt"][m] / year("ebitda")
+        v["net_debt_to_ebitda"][m] = v["net_debt"][m] / year("ebitda") if year("ebitda") > 0 else float("nan")
         v["interest_cover"][m] = year("operating_profit") / year("interest_expense")
         v["debt_service"][m] = v["loan_repayments"][m] + v["interest_paid"][m]
         v["debt_service_cover"][m] = (year("ebitda") - year("income_tax_paid")) / year("debt_service")
+        cash = year("operating_cash_flow") + year("interest_paid") + year("investing_cash_flow")
+        v["debt_service_cover_in_cash"][m] = cash / year("debt_service")
         v["equity_ratio"][m] = v["total_equity"][m] / v["total_assets"][m]
         flow = [v["operating_cash_flow"][k] + v["investing_cash_flow"][k] for k in range(max(0, m - 2), m + 1)]
         v["burn"][m] = max(0, -sum(flow)) / min(3, m + 1)

@@ -103,7 +103,7 @@ def test_every_ratio_stands_with_its_formula(client):
     for ratio in RATIOS:
         if ratio.name != "ebitda_margin":  # the demo has a line of that name
             assert ratio.label in page
-    assert "receivables / trailing(revenue, 3)" in page
+    assert "receivables / trailing(invoiced_to_customers, 3)" in page
 
 
 def test_money_to_raise_is_the_deepest_need_and_a_buffer(client):
@@ -176,3 +176,13 @@ def test_a_row_is_arranged_and_a_ratio_opens_its_roots_in_the_browser(page, addr
     expect(page.locator("#row-revenue .aside").first).to_have_text("100.0 %")
     page.get_by_role("link", name="Fold away what EBITDA is made of").click()
     expect(page.locator("#row-people_costs")).to_have_count(0)
+
+
+def test_a_covenant_on_debt_says_what_stands_for_a_number_that_would_mean_nothing(client):
+    form = {"label": "Leverage", "line": "net_debt_to_ebitda", "most": "3", "tested": "every month", "covenant": "yes"}
+    assert client.send("set_limit", **form, first="Jan 27").status_code == 303
+    for case, said in (("base", "net cash"), ("worst", "net debt")):
+        page = client.get(f"/m/1/statements?show=checks&case={case}").text
+        table = page[page.index("Net debt over EBITDA of the last twelve months") :].partition("</table>")[0]
+        assert ("not meaningful" in table.partition("<table")[2]) == (f">{said}<" in table)
+        assert case == "base" or f">{said}<" in table

@@ -248,14 +248,19 @@ def _level_line(model: Model) -> Line | None:
 def _caption_line(caption: Caption, lines: list[Line], model: Model, openings: Mapping[str, float]) -> Line:
     posted = [line for line in lines if line.posts_to == caption.name]
     own = [row.name for row in model.statements.rows if row.within == caption.name]
-    is_level = caption.name == "waterline" and model.liquidity.level is not None
     formula = " + ".join([*([summed(posted)] if posted else []), *own]) or "0"
+    if caption.name == "waterline" and model.liquidity.level is not None:
+        written = LEVEL
+    elif caption.name == "taken_from_stock":
+        written = " + ".join(f"{given.name}_used" for given in model.schedules if given.kind == "inventory") or "0"
+    else:
+        written = caption.formula or formula
     return Line(
         caption.name,
         model.statements.labels.get(caption.name, caption.label),
         model.currency,
         section=STATEMENTS,
-        formula=LEVEL if is_level else caption.formula or formula,
+        formula=written,
         rollup=BALANCE if caption.is_balance else Rollup(),
         opening=openings.get(caption.name, 0.0),
         source=LineSource(STATEMENTS, caption.name),

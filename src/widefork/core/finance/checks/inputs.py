@@ -8,7 +8,6 @@ from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.schedules import Draft
 from widefork.core.finance.statements.caption import Statement
 from widefork.core.finance.statements.captions import CAPTION_BY_NAME
-from widefork.core.finance.statements.ratios import RATIOS
 from widefork.core.finance.when_paid import posts_nowhere
 from widefork.core.graph.plan import Plan
 from widefork.core.language.syntax import Call, Name, Node, Operation
@@ -32,12 +31,10 @@ def _computed(checked: Checked) -> Iterator[Finding]:
 
 
 def _computable(checked: Checked) -> Iterator[str]:
-    """All lines that must have a value: not ratios of ours, which have none where there is nothing to divide by."""
-    ratios = {ratio.name for ratio in RATIOS}
+    """The modeller's own lines and the rows of the statements; what schedules only tell may have nothing to tell."""
     plan = checked.results.plan
     for line in plan.model.lines:
-        is_ratio = line.name in ratios or (line.is_generated and line.rollup.denominator)
-        if not is_ratio and line.name not in plan.problems:
+        if (not line.is_generated or line.name in CAPTION_BY_NAME) and line.name not in plan.problems:
             yield line.name
 
 

@@ -6,8 +6,11 @@ from math import isfinite
 
 from widefork.core.axes import Month, Period
 from widefork.core.finance.checks.check import Check, Checked, Finding
+from widefork.core.finance.statements.ratios import RATIOS
 from widefork.core.graph.model import Limit, Rhythm
 from widefork.core.graph.rollup import roll_up
+
+_JUDGED_BY = {ratio.name: ratio.judged_by for ratio in RATIOS if ratio.judged_by}
 
 
 @dataclass(frozen=True)
@@ -17,17 +20,19 @@ class LimitTest:
     Parameters
     ----------
     value : of the line, in its unit; NaN for none. headroom : what is left to the nearer bound, in the line's unit;
-        negative where it is crossed.
+        negative where it is crossed; NaN where there is no value.
+    is_kept_without : an upper limit of a ratio without a value is kept all the same, as net cash keeps one on debt.
     """
 
     month: Month
     value: float
     headroom: float
+    is_kept_without: bool = False
 
     @property
     def holds(self) -> bool:
-        """Whether the limit is kept; not where there is no value."""
-        return isfinite(self.headroom) and self.headroom >= 0
+        """Whether the limit is kept."""
+        return self.headroom >= 0 if isfinite(self.headroom) else self.is_kept_without
 
 
 def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
@@ -36,6 +41,8 @@ def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, .
     first = limit.first or timeline.first_plan
     months = [Period(str(month), month.label, month, month) for month in checked.months]
     values = roll_up(checked.results, limit.line, months)[:, case]
+    judged_by = _JUDGED_BY.get(limit.line) if limit.least is None else None
+    judges = roll_up(checked.results, judged_by, months)[:, case] if judged_by else None
     tests = []
     for place, month in enumerate(checked.months):
         fiscal = timeline.fiscal_month(month)
@@ -45,7 +52,8 @@ def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, .
         value = float(values[place])
         room = [value - limit.least] if limit.least is not None else []
         room += [limit.most - value] if limit.most is not None else []
-        tests.append(LimitTest(month, value, min(room)))
+        kept = judges is not None and bool(judges[place] <= 0)
+        tests.append(LimitTest(month, value, min(room), kept))
     return tuple(tests)
 
 

@@ -236,6 +236,15 @@ NOTES = (
         "cash_after_overdraft", "Cash after overdraft", _N, "before(cash_after_overdraft) + flow_before_overdraft",
         is_balance=True,
     ),
+    Caption(
+        "invoiced_to_customers", "Invoiced to customers, tax included", _N,
+        "customer_receipts + receivables - before(receivables) + bad_debts",
+    ),
+    Caption(
+        "invoiced_by_suppliers", "Invoiced by suppliers, tax included", _N,
+        "supplier_payments + payables - before(payables)",
+    ),
+    Caption("taken_from_stock", "Taken from stock", _N, "0"),  # written from what the stocks say they used
     Caption("overdraft_limit", "Overdraft limit", _N, is_balance=True),
     Caption("waterline", "Waterline", _N, "-overdraft_limit", is_balance=True),
     Caption("headroom", "Room above the waterline", _N, "cash_after_overdraft - waterline", is_balance=True),

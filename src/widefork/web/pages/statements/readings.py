@@ -6,7 +6,7 @@ from math import isfinite
 import numpy as np
 
 from widefork.core.analysis.waterline import read_waterline
-from widefork.core.finance.checks import ALL_CHECKS, Checked, Finding, limit_tests
+from widefork.core.finance.checks import ALL_CHECKS, Checked, Finding, LimitTest, limit_tests
 from widefork.core.finance.statements import RATIOS
 from widefork.core.graph.model import Limit, Rhythm
 from widefork.web.shared import formats
@@ -19,10 +19,12 @@ USUAL_BUFFER = 10.0
 
 @dataclass(frozen=True, kw_only=True)
 class RatioRow:
-    """A ratio over the columns, with its formula."""
+    """A ratio over the columns, with what it means, where that is from, and its formula."""
 
     label: str
     unit: str
+    meaning: str
+    source: str
     formula: str
     cells: tuple[Cell, ...]
 
@@ -70,13 +72,14 @@ class CheckRow:
 
 @dataclass(frozen=True, kw_only=True)
 class LimitRow:
-    """A covenant or own limit with its tests in the active case."""
+    """A covenant or own limit with its tests in the active case; ``meaning`` is that of the ratio it is about."""
 
     name: str
     label: str
     line: str
     line_label: str
     words: str
+    meaning: str
     least: str
     most: str
     tested: str
@@ -106,10 +109,15 @@ def build_ratios(view: View, buffer: str) -> RatioSheet:
     groups: dict[str, list[RatioRow]] = {}
     for ratio in RATIOS:
         line = model.line(ratio.name)
-        formula = line.formula or ratio.formula
-        groups.setdefault(ratio.group, []).append(
-            RatioRow(label=line.label, unit=line.unit, formula=formula, cells=cells_of(view, ratio.name, table))
-        )
+        is_own = not line.is_generated  # a line of the modeller's own took the name
+        groups.setdefault(ratio.group, []).append(RatioRow(
+            label=line.label,
+            unit=line.unit,
+            meaning=line.note or "A line of your own." if is_own else ratio.meaning,
+            source="" if is_own else ratio.source,
+            formula=line.formula or ratio.formula,
+            cells=cells_of(view, ratio.name, table),
+        ))  # fmt: skip
     share = _buffer(buffer)
     return RatioSheet(
         columns=table.columns,
@@ -232,12 +240,20 @@ def _limit(view: View, checked: Checked, limit: Limit) -> LimitRow:
     bounds = [f"at least {shown(limit.least)}"] if limit.least is not None else []
     bounds += [f"at most {shown(limit.most)}"] if limit.most is not None else []
     tests = limit_tests(checked, limit, view.place)
+    ratio = next((ratio for ratio in RATIOS if ratio.name == limit.line and line.is_generated), None)
+
+    def tested(test: LimitTest) -> tuple[str, str, str, bool]:
+        if ratio is not None and ratio.judged_by and not isfinite(test.value):
+            return test.month.label, "not meaningful", "net cash" if test.holds else "net debt", test.holds
+        return test.month.label, shown(test.value), shown(test.headroom), test.holds
+
     return LimitRow(
         name=limit.name,
         label=limit.label,
         line=limit.line,
         line_label=line.label,
         words=f"{' and '.join(bounds)}, {limit.tested.value}",
+        meaning=f"{ratio.meaning} ({ratio.source})" if ratio is not None else "",
         least=formats.typed(limit.least, line.unit) if limit.least is not None else "",
         most=formats.typed(limit.most, line.unit) if limit.most is not None else "",
         tested=limit.tested.value,
@@ -245,6 +261,6 @@ def _limit(view: View, checked: Checked, limit: Limit) -> LimitRow:
         note=limit.note,
         is_covenant=limit.is_covenant,
         url=view.address.url("roots", line=limit.line),
-        tests=tuple((test.month.label, shown(test.value), shown(test.headroom), test.holds) for test in tests),
+        tests=tuple(map(tested, tests)),
         holds=all(test.holds for test in tests),
     )
