@@ -1,4 +1,5 @@
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
@@ -71,3 +72,21 @@ def test_files_that_cannot_be_taken_say_where_and_what_was_expected(change, said
     assert change[0] in SMALL
     with pytest.raises((InvalidModel, ValueError), match=said):
         FORMATS["yaml"].read(SMALL.replace(*change))
+
+
+@pytest.mark.parametrize(
+    ("name", "said"),
+    [
+        ("receivables", "Receivables opens with what keeps it: write opening_balance at that schedule"),
+        ("total_assets", "Total assets is worked out from the others"),
+        ("csh", "Did you mean cash"),
+        ("revenue", "There is no opening balance revenue"),
+    ],
+)
+def test_an_opening_balance_that_stands_elsewhere_says_where(name, said):
+    text = (Path(__file__).parents[1] / "models/average_interest.yaml").read_text("utf-8")
+    text = text.replace("sections:", f"opening_balances:\n  cash: 5\n  {name}: 7\nsections:", 1)
+    with pytest.raises(InvalidModel, match=said) as fault:
+        FORMATS["yaml"].read(text)
+    assert fault.value.place == f"opening_balances/{name}"
+    assert "line 8" in str(fault.value)

@@ -211,3 +211,31 @@ def test_a_section_comes_by_itself_when_it_is_scrolled_to(client):
     shown = client.get("/m/1/drivers", headers={"X-Shown-Sections": name}).text
     assert 'class="chapter unfilled" id="section-kits"' in shown
     assert client.get("/m/1/drivers/section?section=nothing").text.strip() == ""
+
+
+@pytest.mark.parametrize("label", ["Revenue", " cash ", "OPERATING PROFIT (EBIT)", "Net debt to cash"])
+def test_a_new_line_called_like_a_row_of_the_statements_is_asked_back(client, label):
+    form = {"label": label, "unit": "EUR", "section": "overheads", "seen": "0", "back": "/m/1/drivers"}
+    reply = client.post("/m/1/drivers/line", data=form, headers=HTMX)
+    if label == "Net debt to cash":  # only nearly so
+        assert reply.status_code == 303
+        return
+    assert reply.status_code == 422
+    assert "is a row of the statements, and formulas that say" in reply.text
+    assert client.post("/m/1/drivers/line", data={**form, "name": "our_own_row"}, headers=HTMX).status_code == 303
+    assert line(client, "our_own_row").label == " ".join(label.split())
+
+
+def test_a_new_line_says_where_it_posts_and_the_watched_figures_move(client):
+    page = client.get("/m/1/drivers/line?section=overheads").text
+    assert '<select id="p-posts" name="posts_to">' in page
+    form = {"label": "Fair stand", "unit": "EUR", "section": "overheads", "amount": "500", "seen": "0", "back": ""}
+    before = client.workspace.now(1).results.series("ebitda")[-1]
+    sent = {**form, "posts_to": "marketing_costs"}
+    assert client.post("/m/1/drivers/line", data=sent, headers=HTMX).status_code == 303
+    assert line(client, "fair_stand").posts_to == "marketing_costs"
+    assert client.workspace.now(1).results.series("ebitda")[-1] == pytest.approx(before - 500)
+    refused = client.post(
+        "/m/1/drivers/line", data={**form, "label": "B", "posts_to": "nowhere", "seen": "1"}, headers=HTMX
+    )
+    assert refused.status_code == 422

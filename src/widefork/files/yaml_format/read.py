@@ -12,8 +12,9 @@ from ruamel.yaml.error import MarkedYAMLError
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.closing import NOT_GIVEN, Closing
-from widefork.core.errors import InvalidModel, WideforkError
+from widefork.core.errors import InvalidModel, UnknownName, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.language.units import UnitForm
@@ -56,7 +57,24 @@ def read_yaml(text: str) -> Model:
         if deepest.validator == "pattern" and deepest.validator_value == MONTH_PATTERN:
             said = f"expected a month like 2026-07, got {deepest.instance!r}"
         raise InvalidModel(f"line {line}: {said}.", "/".join(map(str, path)) or "file")
+    for name in loaded.get("opening_balances", {}):
+        if name not in OPENING_CAPTIONS:
+            line = _line_of(loaded, ["opening_balances", name])
+            raise InvalidModel(f"line {line}: {_opens_elsewhere(str(name))}", f"opening_balances/{name}")
     return _model(_plain(loaded))
+
+
+def _opens_elsewhere(name: str) -> str:
+    """What to write for an opening balance that does not stand in the model itself."""
+    caption = CAPTION_BY_NAME.get(name)
+    if caption is None or not caption.is_balance:
+        return UnknownName("opening balance", name, OPENING_CAPTIONS).sentence
+    if caption.formula:
+        return f"{caption.label} is worked out from the others. Here stand {', '.join(OPENING_CAPTIONS)}."
+    return (
+        f"{caption.label} opens with what keeps it: write opening_balance at that schedule, or opening at the line that"
+        f" posts to {name}. Here stand {', '.join(OPENING_CAPTIONS)}."
+    )
 
 
 @cache

@@ -84,7 +84,10 @@ def new_line(model: Model, form: Mapping[str, str], over: tuple[str, ...]) -> Li
     """
     label = read_label(form.get("label", ""))
     taken = {*CAPTION_BY_NAME, *(line.name for line in model.lines)}
-    name = form.get("name", "").strip() or name_from(label, taken)
+    name = form.get("name", "").strip()
+    if not name:
+        _refuse_caption(label)
+        name = name_from(label, taken)
     if name in taken:
         raise InvalidValue(f"There is already a line {name}. Choose another name for formulas.")
     unit = " ".join(form.get("unit", "").split())
@@ -104,7 +107,19 @@ def new_line(model: Model, form: Mapping[str, str], over: tuple[str, ...]) -> Li
         {} if formula else {(): read_rule(RULES, start)},
         Rollup.default(unit),
         note=" ".join(form.get("note", "").split())[:LONGEST_NOTE],
+        posts_to=form.get("posts_to", ""),
     )
+
+
+def _refuse_caption(label: str) -> None:
+    """A line called like a row of the statements would be one thing on the page and another in formulas."""
+    alike = (row for row in CAPTION_BY_NAME.values() if row.label.casefold() == label.casefold())
+    row = CAPTION_BY_NAME.get(name_from(label)) or next(alike, None)
+    if row is not None:
+        raise InvalidValue(
+            f"“{row.label}” is a row of the statements, and formulas that say {row.name} mean that row: all that posts"
+            " to it. Call this line otherwise, or give it a name of its own for formulas."
+        )
 
 
 def read_label(text: str) -> str:
