@@ -80,7 +80,7 @@ def test_files_that_cannot_be_taken_say_where_and_what_was_expected(change, said
         ("receivables", "Receivables opens with what keeps it: write opening_balance at that schedule"),
         ("total_assets", "Total assets is worked out from the others"),
         ("csh", "Did you mean cash"),
-        ("revenue", "There is no opening balance revenue"),
+        ("revenue", "There is no opening balance “revenue”"),
     ],
 )
 def test_an_opening_balance_that_stands_elsewhere_says_where(name, said):

@@ -14,6 +14,8 @@ from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
+from widefork.web.pages.actuals.sheet import read_sheet
+from widefork.web.shared.blocks import TwoReadings
 
 JULY, AUGUST = Month(2026, 7), Month(2026, 8)
 BOOKS = """Account	July 2026
@@ -260,3 +262,22 @@ def test_a_month_is_closed_in_the_browser(page, address):
     page.wait_for_load_state()  # keys are heard once the scripts are there
     page.keyboard.press("Control+z")
     expect(page.locator("#latest-sentence")).to_contain_text("took back: Jul 26 closed")
+
+
+@pytest.mark.parametrize(
+    ("cells", "amounts"),
+    [
+        (["12.400", "3.250"], [12400, 3250]), (["12,400", "3,250"], [12400, 3250]),
+        (["(31,200)", "401,000"], [-31200, 401000]), (["€ 401,000", "€ 12,400"], [401000, 12400]),
+        (["9.800,00-", "12.400,50"], [-9800, 12400.5]), (["31,200-", "401,000"], [-31200, 401000]),
+        (["€ 401,000.00", "5"], [401000, 5]), (["0.125", "7.5"], [0.125, 7.5]),
+        (["12.400", "3.25"], None), (["(31.200)", "12.5"], None), (["12,400", "3,2"], None),
+    ],
+)  # fmt: skip
+def test_no_amount_of_the_books_is_read_a_thousand_times_too_small(cells, amounts):
+    rows = [["Account", "Amount"], *([f"Account {place}", cell] for place, cell in enumerate(cells))]
+    if amounts is None:
+        with pytest.raises(TwoReadings, match="can be read two ways"):
+            read_sheet(rows)
+    else:
+        assert list(read_sheet(rows).amounts.values()) == amounts

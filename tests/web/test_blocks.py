@@ -68,3 +68,11 @@ def test_numbers_written_in_either_style_come_back(value, is_comma):
     text = text.translate(str.maketrans(",.", ".,")) if is_comma else text
     cell = f"({text})" if value < 0 else text
     assert read_pasted(cell, "EUR", "," if is_comma else ".") == pytest.approx(round(value, 2), abs=0.006)
+
+
+@pytest.mark.parametrize("cell", ["nan", "inf", "1e15", "-1e300", "9" * 30, "1_000"])
+def test_what_is_no_amount_of_money_is_not_pasted(cell):
+    with pytest.raises(InvalidValue):
+        read_pasted(cell, "EUR", ".")
+    assert read_pasted("1.2E+05", "EUR", ".") == 120000
+    assert read_pasted(".5", "EUR", ".") == 0.5

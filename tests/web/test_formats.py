@@ -73,10 +73,10 @@ def test_what_cannot_be_a_number_says_what_to_type(text, said):
 @pytest.mark.parametrize(
     ("value", "unit", "cell", "signed"),
     [
-        (-1234.5, "EUR", "−1,234", "−1,234"), (0, "EUR", "–", "same"), (0.045, "%", "4.5", "+4.5 pt"),
+        (-1234.5, "EUR", "−1,235", "−1,235"), (0, "EUR", "–", "same"), (0.045, "%", "4.5", "+4.5 pt"),
         (46, "EUR/kit", "46.00", "+46.00"),
         (2.6, "boxes", "3", "+3"), (2.6, "", "2.6", "+2.6"), (2.6, "days", "3", "+3"),
-        (13.25, "heads", "13.2", "+13.2"), (float("nan"), "EUR", "n/a", "n/a"), (-0.0001, "EUR", "0", "same"),
+        (13.25, "heads", "13.3", "+13.3"), (float("nan"), "EUR", "n/a", "n/a"), (-0.0001, "EUR", "0", "same"),
     ],
 )  # fmt: skip
 def test_values_are_shown_by_their_unit(value, unit, cell, signed):
@@ -101,3 +101,31 @@ def test_a_model_says_how_its_units_are_shown():
     finally:
         formats.show_units(())
     assert formats.cell(2.6, "boxes") == "3"
+
+
+@pytest.mark.parametrize(
+    ("value", "places", "text"),
+    [(62.5, 0, "63"), (87.5, 0, "88"), (-62.5, 0, "−63"), (2.675, 2, "2.68"), (0.125, 2, "0.13"), (0.4999, 0, "0"),
+     (1e12 + 0.4, 0, "1,000,000,000,000")],
+)  # fmt: skip
+def test_halves_are_rounded_up_alike(value, places, text):
+    assert formats.plain_number(value, places) == text
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "text", "added"),
+    [(0.05, "EUR", "0.05", "+0.05"), (4000, "EUR", "4,000", "+4,000"), (-1234.5, "EUR", "−1,234.5", "−1,234.5"),
+     (0.12345, "%", "12.345 %", "+12.345 pt"), (0.05, "%", "5.0 %", "+5.0 pt"), (2.5, "kits", "2.5", "+2.5"),
+     (49.5, "EUR/kit", "49.50", "+49.50"), (0, "EUR", "0", "0"), (1 / 3, "EUR", "0.3333333333", "+0.3333333333"),
+     (float("nan"), "EUR", "n/a", None)],
+)  # fmt: skip
+def test_what_was_set_is_said_with_all_its_digits(value, unit, text, added):
+    assert formats.exact(value, unit) == text
+    assert added is None or formats.exact_difference(value, unit) == added
+
+
+@pytest.mark.parametrize("text", ["1e15", "1000000000000000", "(9 999 999 999 999 999)", "9" * 40])
+def test_what_cannot_be_computed_to_the_cent_is_refused(text):
+    with pytest.raises(InvalidValue):
+        formats.read_number(text)
+    assert formats.read_number("999 999 999 999 999") == 999999999999999

@@ -45,7 +45,7 @@ def decimal_mark(block: Block) -> str:
     votes = {".": 0, ",": 0}
     doubtful = ""
     for cell in (cell for row in block for cell in row):
-        body = _bare(cell)
+        body = bare_number(cell)
         dots, commas = body.count("."), body.count(",")
         if dots and commas:
             votes["." if body.rfind(".") > body.rfind(",") else ","] += 1
@@ -71,7 +71,7 @@ def read_pasted(cell: str, unit: str, mark: str) -> float | None:
     ------
     InvalidValue: not a number, or a percentage on a line that is not in percent.
     """
-    body = _bare(cell)
+    body = bare_number(cell)
     if not cell:
         return None
     if body in ("-", DASH, MINUS):
@@ -89,9 +89,11 @@ def read_pasted(cell: str, unit: str, mark: str) -> float | None:
     return (-value if negative else value) / (100 if is_share else 1)
 
 
-def _bare(cell: str) -> str:
-    """A cell without currency, percent and spaces."""
+def bare_number(cell: str) -> str:
+    """Return a cell without currency, percent and spaces, its minus in front, brackets kept."""
     inside = cell.strip().removeprefix("(").removesuffix(")") if cell.strip().startswith("(") else cell.strip()
     bare = _SIGNS.sub("", _SIGNS.sub("", inside.replace("%", "").strip()).strip()).translate(_SPACES)
     bare = bare.replace(MINUS, "-")
+    if len(bare) > 1 and bare.endswith("-"):  # as ledgers print it
+        bare = f"-{bare[:-1]}"
     return f"({bare})" if cell.strip().startswith("(") else bare

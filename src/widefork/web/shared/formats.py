@@ -19,6 +19,10 @@ from widefork.core.look import Scale
 
 MINUS, DASH = "−", "–"
 NO_VALUE = "n/a"
+HALF_UP = 1 + 1e-15
+"""What lifts a half over the half: 62.5 and 87.5 both round up, and so does 2.675, which is a little less in binary."""
+TOO_MUCH = 1e15
+"""From here on sums lose their cents (a double has 15 digits); nobody's company is so large."""
 RESIDUE = 1e-7
 """What adding and taking away large amounts leaves of nothing; in a table it is nothing."""
 _IN_PARTS = frozenset({"", "heads", "FTE"})
@@ -44,8 +48,8 @@ def digits(value: float, unit: str) -> int:
 
 
 def plain_number(value: float, places: int) -> str:
-    """Return a number with grouped thousands and a true minus sign."""
-    text = f"{abs(value):,.{places}f}"
+    """Return a number with grouped thousands and a true minus sign; halves are rounded up, away from 0."""
+    text = f"{abs(value) * HALF_UP:,.{places}f}"
     is_zero = not any(c in "123456789" for c in text)
     return text if is_zero or value >= 0 else f"{MINUS}{text}"
 
@@ -78,6 +82,21 @@ def amount(value: float, unit: str) -> str:
     if unit.startswith("%"):
         return f"{plain_number(value * 100, digits(value, unit))} %"
     return plain_number(value, digits(value, unit))
+
+
+def exact(value: float, unit: str) -> str:
+    """Return a value somebody set as running text, with all its digits: a log that rounds says what was not done."""
+    shown = value * 100 if unit.startswith("%") else value
+    if not isfinite(shown):
+        return NO_VALUE
+    places = max(digits(value, unit), len(written_out(shown).partition(".")[2]))
+    return plain_number(shown, places) + (" %" if unit.startswith("%") else "")
+
+
+def exact_difference(value: float, unit: str) -> str:
+    """Return an amount somebody added as running text, with its sign and all its digits."""
+    text = exact(value, unit).removesuffix(" %") + (" pt" if unit.startswith("%") else "")
+    return text if value <= 0 else f"+{text}"
 
 
 def signed(value: float, unit: str) -> str:
@@ -176,7 +195,7 @@ def read_number(text: str) -> float:
 
     Raises
     ------
-    InvalidValue: empty, letters, or one separator that could be thousands or decimals.
+    InvalidValue: empty, letters, one separator that could be thousands or decimals, or 10¹⁵ and more.
     """
     given = text.strip().strip("€$£").strip()
     if given.startswith("(") and given.endswith(")"):
@@ -188,6 +207,10 @@ def read_number(text: str) -> float:
     if not re.fullmatch(r"[\d.,]+", body) or not any(c.isdecimal() for c in body):
         raise InvalidValue(f"Expected a number, got “{text.strip()}”. Type one like 1250 or 49.50.")
     value = float(_with_point(body))
+    if value >= TOO_MUCH:
+        raise InvalidValue(
+            f"“{text.strip()[:40]}” is more than can be computed to the cent. Type an amount below 10¹⁵."
+        )
     return -value if negative else value
 
 

@@ -9,9 +9,9 @@ def change_words(change: Change, model: Model) -> str:
     """Return a change as a phrase."""
     line = model.line(change.line)
     what = {
-        Operation.SET: f"set to {formats.amount(change.amount, line.unit)}",
-        Operation.ADD: f"{formats.signed(change.amount, line.unit)}",
-        Operation.SCALE: f"× {formats.plain_number(change.amount, 2)}",
+        Operation.SET: f"set to {formats.exact(change.amount, line.unit)}",
+        Operation.ADD: f"{formats.exact_difference(change.amount, line.unit)}",
+        Operation.SCALE: f"× {formats.written_out(change.amount)}",
         Operation.STOP: "stopped",
         Operation.DELAY: f"{change.amount:g} months later",
         Operation.DEFER: f"{change.amount * 100:g} % put off, caught up over {change.catch_up_months} months",

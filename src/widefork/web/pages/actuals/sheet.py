@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from widefork.core.errors import InvalidValue
-from widefork.web.shared.blocks import decimal_mark, read_pasted
+from widefork.web.shared.blocks import TwoReadings, bare_number, decimal_mark, read_pasted
 
 MOST_ACCOUNTS, LONGEST_ACCOUNT = 1000, 120
 
@@ -113,9 +113,12 @@ def _mark_of(cells: list[str]) -> str:
     used = {mark for mark in ".," for cell in cells if mark in cell}
     if len(used) == 1:
         mark = used.pop()
-        marked = [cell.strip(" ()-\u2212") for cell in cells if mark in cell]
-        if all(re.fullmatch(rf"\d{{1,3}}(\{mark}\d{{3}})+", cell) for cell in marked):
+        marked = [bare_number(cell).strip("()-") for cell in cells if mark in cell]
+        grouped = [cell for cell in marked if re.fullmatch(rf"[1-9]\d{{0,2}}(\{mark}\d{{3}})+", cell)]
+        if len(grouped) == len(marked):
             return "," if mark == "." else "."
+        if grouped:  # beside amounts with one or two decimals: read as a decimal it would be a thousand times too small
+            raise TwoReadings(f"“{grouped[0]}” can be read two ways.")
     return decimal_mark(tuple((cell,) for cell in cells))
 
 

@@ -129,7 +129,7 @@ def _change_rule(view: View) -> Response:
         rule = read_form(form["kind"], form, line.unit)
     else:
         rule = read_phrase(form.get("phrase", ""), line.unit)
-    words = rule.words(lambda value: formats.amount(value, line.unit))
+    words = rule.words(lambda value: formats.exact(value, line.unit))
     sentence = f"{label_of(line, members)}: {words[:120]} in {case.label}"
     if case.parent is None and view.sketch is None:
         return make_edit(view.address.model_id, set_rule(line.name, members, rule, sentence))

@@ -285,7 +285,7 @@ class _Level:
         rest = tuple(
             (entries[p].label, entries[p].text, next((url for _, _, url in self.links(entries[p])), "")) for p in small
         )
-        share = f"{sum(sizes[p] for p in small) / whole * 100:.0f} %" if is_sized and small else ""
+        share = f"{formats.plain_number(sum(sizes[p] for p in small) / whole * 100, 0)} %" if is_sized and small else ""
         return tuple(segments), rest, share, chosen_x
 
     # differences

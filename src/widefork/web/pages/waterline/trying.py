@@ -90,7 +90,7 @@ def plan_money(view: View, form: Form) -> Tried:
     if is_new:
         schedule = _standing(view, schedule, money.label)
     unit = model.currency
-    sentence = f"{schedule.label if is_new else money.label}: {formats.amount(ask.amount, unit)} in {ask.month.label}"
+    sentence = f"{schedule.label if is_new else money.label}: {formats.exact(ask.amount, unit)} in {ask.month.label}"
     return Tried(changes_for(money, schedule.name, ask), sentence, schedule if is_new else None)
 
 

@@ -395,9 +395,9 @@ class _Planner:
         before = self.values(line, members)[self.timeline.index(self.gesture.months[0])]
         match typed.operation:
             case Operation.SET:
-                return f"{formats.amount(before, line.unit)} to {formats.amount(typed.amount, line.unit)}"
+                return f"{formats.amount(before, line.unit)} to {formats.exact(typed.amount, line.unit)}"
             case Operation.ADD:
-                return formats.signed(typed.amount, line.unit)
+                return formats.exact_difference(typed.amount, line.unit)
         return f"× {typed.amount:.6g}"
 
 

@@ -97,7 +97,7 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
             FitRow(
                 person=fit.person,
                 team=fit.team,
-                share=f"{fit.share * 100:.0f} %",
+                share=f"{formats.plain_number(fit.share * 100, 0)} %",
                 width=fit.share * 100,
                 reasons=_reasons(fit),
                 months=_months(fit.months),
