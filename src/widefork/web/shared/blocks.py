@@ -3,10 +3,12 @@
 import re
 
 from widefork.core.errors import InvalidValue
-from widefork.web.shared.formats import DASH, MINUS, read_number
+from widefork.web.shared.formats import DASH, MINUS, read_number, refuse_too_much
 
 MOST_CELLS = 20_000
 _SPACES = str.maketrans("", "", " \u00a0\u202f'")
+_PLAIN = re.compile(r"-?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?")
+"""A number as spreadsheets copy it, exponents included."""
 _SIGNS = re.compile(r"^[€$£¥]|[€$£¥]$|^[A-Z]{3}\b|\b[A-Z]{3}$")
 
 Block = tuple[tuple[str, ...], ...]
@@ -82,10 +84,8 @@ def read_pasted(cell: str, unit: str, mark: str) -> float | None:
         raise InvalidValue(f"“{cell}” is a percentage, and this line is in {unit or 'plain numbers'}.")
     negative = body.startswith("(") and body.endswith(")")
     plain = body.strip("()").replace("." if mark == "," else ",", "").replace(",", ".")
-    try:
-        value = float(plain)
-    except ValueError:
-        value = read_number(plain)
+    value = float(plain) if _PLAIN.fullmatch(plain) else read_number(plain)
+    refuse_too_much(value, cell)
     return (-value if negative else value) / (100 if is_share else 1)
 
 

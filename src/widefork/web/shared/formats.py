@@ -207,11 +207,15 @@ def read_number(text: str) -> float:
     if not re.fullmatch(r"[\d.,]+", body) or not any(c.isdecimal() for c in body):
         raise InvalidValue(f"Expected a number, got “{text.strip()}”. Type one like 1250 or 49.50.")
     value = float(_with_point(body))
-    if value >= TOO_MUCH:
-        raise InvalidValue(
-            f"“{text.strip()[:40]}” is more than can be computed to the cent. Type an amount below 10¹⁵."
-        )
+    refuse_too_much(value, text)
     return -value if negative else value
+
+
+def refuse_too_much(value: float, text: str) -> None:
+    """Raise InvalidValue for an amount whose sums would lose their cents."""
+    if not abs(value) < TOO_MUCH:
+        said = text.strip()[:40]
+        raise InvalidValue(f"“{said}” is more than can be computed to the cent. Type an amount below 10¹⁵.")
 
 
 def _with_point(body: str) -> str:
