@@ -204,3 +204,65 @@ def test_computing_does_not_load_what_it_does_not_need():
     probe = "import sys, widefork.core.analysis.goal_seek as _, widefork.demo; print('scipy' in sys.modules)"
     done = subprocess.run([sys.executable, "-c", probe], capture_output=True, text=True, check=True)
     assert done.stdout.strip() == "False"
+
+
+BROKEN = """wide_fork: 1
+model: T
+currency: EUR
+timeline: {start: 2026-01, months: 20}
+sections:
+  - name: all
+    label: All
+    lines:
+      - {name: kits, label: Kits, unit: kits, rule: 10}
+      - {name: sales, label: Sales, unit: EUR, formula: kits * prise, posts_to: revenue}
+      - {name: fees, label: Fees, unit: EUR, formula: sales +, posts_to: revenue}
+cases:
+  - {name: base, label: Base}
+figures:
+  - {name: low, label: Lowest cash, line: cash_after_overdraft, find: lowest}
+"""
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["calc", "--line", "kits"],
+        ["swings", "--figure", "low"],
+        ["solve", "--goal", "low at least 0", "--lever", "sales add 0 to 9"],
+        ["solve", "--goal", "low at least 0", "--lever", "kits set 0 to 9"],
+        ["explain", "kits", "--month", "2026-02"],
+        ["bridge", "--from", "base", "--to", "base", "--figure", "low"],
+    ],
+    ids=lambda arguments: " ".join(arguments[:3]),
+)
+def test_a_formula_that_cannot_be_read_is_said_and_nothing_is_printed(tmp_path, arguments):
+    path = tmp_path / "broken.yaml"
+    path.write_text(BROKEN, "utf-8")
+    command, *further = arguments
+    result = run(command, path, *further)
+    assert result.exit_code == 2
+    assert result.stdout == ""
+    told = result.stderr.splitlines()
+    assert "sales: There is no line or counter “prise”." in result.stderr
+    assert any(line.startswith("fees: ") for line in told)
+    assert re.fullmatch(r"\d\d lines wait for them\.", told[-1])
+    checked = run("check", path)
+    assert checked.exit_code == 1
+    assert checked.stdout.splitlines()[-1] == told[-1]
+
+
+def test_months_are_printed_as_months(file):
+    rows = rows_of(run("swings", file, "--figure", "break_even"))
+    assert rows[0]["line"] == "kit_price"
+    assert all(re.fullmatch(r"20\d\d-\d\d|never", row[key]) for row in rows for key in ("lowered", "raised"))
+    first, *_, last = rows_of(run("bridge", file, "--figure", "break_even", "--from", "base", "--to", "worst"))
+    assert re.fullmatch(r"20\d\d-\d\d", first["amount"])
+    assert re.fullmatch(r"20\d\d-\d\d", last["amount"])
+
+
+def test_a_year_the_timeline_cuts_says_so_in_its_heading(tmp_path):
+    path = tmp_path / "cut.yaml"
+    path.write_text(BROKEN.replace(" * prise", " * 2").replace("sales +", "sales + 1"), "utf-8")
+    header = run("calc", path, "--line", "kits", "--by", "year").output.splitlines()[0]
+    assert header == "case,line,member,unit,FY2026,FY2027 (8 of 12 months)"

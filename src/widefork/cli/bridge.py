@@ -4,7 +4,7 @@ from pathlib import Path
 
 import click
 
-from widefork.cli.models import format_option, in_one_sentence, model_argument, print_table, read_plan
+from widefork.cli.models import format_option, in_one_sentence, model_argument, print_table, read_plan, shown_figure
 from widefork.core.analysis.bridge import bridge as split_by_cause
 from widefork.core.analysis.bridge import causes_between, walk
 
@@ -29,7 +29,7 @@ def bridge(model: Path, origin: str, target: str, figure: str, order: str | None
         found = walk(plan, causes, asked, [key.strip() for key in order.split(",")])
     rows = [[step.cause.key, step.cause.label, step.amount, step.error] for step in found.steps]
     first, last = (
-        [case, plan.model.case(case).label, amount, 0.0]
+        [case, plan.model.case(case).label, shown_figure(asked, amount), 0.0]
         for case, amount in ((origin, found.start), (target, found.end))
     )
     print_table(["cause", "label", "amount", "standard_error"], [first, *rows, last], form)

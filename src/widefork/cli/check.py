@@ -6,9 +6,10 @@ from pathlib import Path
 
 import click
 
-from widefork.cli.models import FAILED, in_one_sentence, model_argument, read_plan
+from widefork.cli.models import FAILED, faults_of, in_one_sentence, model_argument, read_model, use_machine
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.idle import idle_changes
+from widefork.core.finance.assemble import build_plan
 from widefork.core.finance.checks import ALL_CHECKS, Checked
 from widefork.core.graph.plan import Plan
 
@@ -18,8 +19,9 @@ from widefork.core.graph.plan import Plan
 @in_one_sentence
 def check(model: Path) -> None:
     """Say whether formulas can be read, units fit, and the statements tie in every month of every case."""
-    plan = read_plan(model)
-    faults = [f"{name}: {problem.sentence}" for name, problem in plan.problems.items()]
+    use_machine()
+    plan = build_plan(read_model(model))
+    faults = faults_of(plan)
     faults += _findings(plan, of_plan=False) if not faults else []
     for case in plan.model.cases if not faults else ():
         for idle in idle_changes(plan, plan.model.changes_of(case.name)):

@@ -13,10 +13,12 @@ from typing import Any, ParamSpec
 import click
 
 from widefork.core.analysis.idle import idle_changes
+from widefork.core.axes import Month
 from widefork.core.changes import Change
 from widefork.core.changes.words import read_change
 from widefork.core.engine import is_compiled, is_warm, warm_up
 from widefork.core.errors import UnknownName, WideforkError
+from widefork.core.figures import Figure
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
@@ -60,9 +62,37 @@ def read_model(path: Path) -> Model:
 
 
 def read_plan(path: Path) -> Plan:
-    """Return the compiled model in a file, with the machine loaded where it was compiled before."""
+    """Return the compiled model in a file, with the machine loaded where it was compiled before.
+
+    Where a formula cannot be read, each such line is said on stderr and the command ends with exit code 2: what would
+    be printed would be empty where it depends on it, and nobody could tell why.
+    """
     use_machine()
-    return build_plan(read_model(path))
+    plan = build_plan(read_model(path))
+    faults = faults_of(plan)
+    for fault in faults:
+        click.echo(fault, err=True)
+    if faults:
+        sys.exit(REFUSED)
+    return plan
+
+
+def faults_of(plan: Plan) -> list[str]:
+    """Return what is wrong with formulas, a sentence each, and how many lines wait for them."""
+    faults = [f"{name}: {problem.sentence}" for name, problem in plan.problems.items() if problem.error is not None]
+    waiting = sum(problem.error is None for problem in plan.problems.values())
+    if waiting:
+        faults.append(
+            f"{waiting} {'line waits' if waiting == 1 else 'lines wait'} for {'it' if len(faults) == 1 else 'them'}."
+        )
+    return faults
+
+
+def shown_figure(figure: Figure, value: float) -> Any:
+    """Return a figure's answer for printing: a month where it is one, “never” where there is none."""
+    if not figure.reduction.gives_month:
+        return value
+    return str(Month.from_ordinal(int(value))) if math.isfinite(value) else "never"
 
 
 def use_machine() -> None:

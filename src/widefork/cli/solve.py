@@ -1,6 +1,5 @@
 """Print what it takes to reach a goal."""
 
-import math
 import re
 import sys
 from pathlib import Path
@@ -15,6 +14,7 @@ from widefork.cli.models import (
     in_one_sentence,
     model_argument,
     read_plan,
+    shown_figure,
 )
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
 from widefork.core.analysis.lever import Lever, Pulls, Together
@@ -102,9 +102,8 @@ def _target(text: str, figure: Figure) -> float:
 
 
 def _shown(value: float, goal: Goal) -> str:
-    if not goal.figure.reduction.gives_month:
-        return repr(value)
-    return str(Month.from_ordinal(int(value))) if math.isfinite(value) else "never"
+    found = shown_figure(goal.figure, value)
+    return found if isinstance(found, str) else repr(found)
 
 
 def _pulled(lever: Pulls, amount: float) -> str:

@@ -13,6 +13,7 @@ from widefork.cli.models import (
     model_argument,
     print_table,
     read_plan,
+    shown_figure,
 )
 from widefork.core.analysis.sensitivity import rank_swings
 
@@ -29,5 +30,6 @@ def swings(model: Path, figure: str, share: float, case: str | None, changes: tu
     """Move every assumption by the same share and rank the effects on a figure."""
     plan = read_plan(model)
     found = rank_swings(plan, changes_of(plan, case, changes), plan.model.figure(figure), share / 100)
-    rows = [[s.line, s.lowered, s.raised, s.down, s.up] for s in found.ranked]
+    asked = plan.model.figure(figure)
+    rows = [[s.line, shown_figure(asked, s.lowered), shown_figure(asked, s.raised), s.down, s.up] for s in found.ranked]
     print_table(["line", "lowered", "raised", "down", "up"], rows, form)

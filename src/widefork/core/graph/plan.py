@@ -101,11 +101,13 @@ class Plan:
         Raises
         ------
         UnknownName: no such line.
-        ChangeRefused: a caption, a total, or a line that reads its own past.
+        ChangeRefused: a caption, a total, a line that reads its own past, or one with a mistake in its formula.
         """
         line = self.model.line(name)
         if line.is_assumption:
             return
+        if name not in self.needs:
+            raise ChangeRefused(name, f"{line.label} has a mistake in its formula; mend that first.")
         if line.is_fixed:
             raise ChangeRefused(name, f"{line.label} says how it is built and stands in its register; change it there.")
         flows = [n for n in sorted(self.needs[name].names) if n in self.model.line_by_name and n not in self.own_past]
