@@ -274,11 +274,26 @@ def test_two_people_sketch_apart_on_the_same_case(client):
     client.set_cookie("person", "Okan")
     client.post("/m/1/sketch/drop", data={"back": ""})
     client.set_cookie("person", "Ines")
-    client.post("/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "seen": "0", "back": ""})
+    client.post(
+        "/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "on": "yes", "seen": "0", "back": ""}
+    )
     model = client.model()
     assert model.move_by_name["cheaper_rooms"].start == Month(2027, 1)
     assert [switch.move for switch in model.case("worst").moves][-1] == "cheaper_rooms"
     assert months_of(client, "rent", case="worst") == [7000] * 3
+
+
+def test_a_sketch_kept_as_a_move_that_is_not_on_changes_no_case(client):
+    before = months_of(client, "rent", case="worst")
+    client.post("/m/1/sketch/start", data={"case": "worst", "back": ""})
+    done(client, rows=[("rent", "")], months=MONTHS, value="7000", case="worst")
+    assert '<input type="checkbox" name="on" value="yes" checked>' in client.get("/m/1/drivers?case=worst").text
+    client.post("/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "seen": "0", "back": ""})
+    model = client.model()
+    assert model.move_by_name["cheaper_rooms"].changes
+    assert "cheaper_rooms" not in {switch.move for case in model.cases for switch in case.moves}
+    assert months_of(client, "rent", case="worst") == before
+    assert "a move, not on in any case yet" in client.store.log(1)[0].sentence
 
 
 @pytest.mark.parametrize(("way", "label"), [("fork", ""), ("move", " "), ("fork", "x" * 41)])

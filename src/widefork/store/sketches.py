@@ -157,14 +157,14 @@ class Sketches:
 
         return apply
 
-    def keep_as_move(self, person: str, name: str, label: str, sentence: str) -> Apply:
-        """Turn a person's sketch into a move, switched on in the case sketched on."""
+    def keep_as_move(self, person: str, name: str, label: str, sentence: str, is_on: bool = True) -> Apply:
+        """Turn a person's sketch into a move; ``is_on`` switches it on in the case sketched on."""
 
         def apply(edit: Edit) -> None:
             state = self._taken(edit, person)
             starts = [change.first for change in state.changes if change.first is not None]
             start = min(starts, default=edit.present_model().timeline.first_plan)
-            add_move(Move(name, label, start, state.changes), sentence, state.case)(edit)
+            add_move(Move(name, label, start, state.changes), sentence, state.case if is_on else "")(edit)
 
         return apply
 

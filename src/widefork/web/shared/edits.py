@@ -7,7 +7,7 @@ from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, ma
 from widefork.web.shared.naming import name_from
 
 BLUEPRINT = Blueprint("edits", __name__)
-WRITES = {"undo": (), "redo": (), "sketch/start": (), "sketch/drop": (), "sketch/keep": ("way", "label")}
+WRITES = {"undo": (), "redo": (), "sketch/start": (), "sketch/drop": (), "sketch/keep": ("way", "label", "on")}
 """What can be sent from every page, as a page says it of its own."""
 MESSAGES = ("keep",)
 LONGEST_SENTENCE = 160
@@ -74,9 +74,9 @@ def keep_sketch(model_id: int) -> Response:
             model_id, workspace().sketches.keep_as_fork(person(), name, label, f"{label}: forked from {case.label}")
         )
     name = name_from(label, {*model.move_by_name, *model.case_by_name})
-    return make_edit(
-        model_id, workspace().sketches.keep_as_move(person(), name, label, f"{label}: a move, on in {case.label}")
-    )
+    is_on = request.form.get("on") == "yes"
+    said = f"{label}: a move, on in {case.label}" if is_on else f"{label}: a move, not on in any case yet"
+    return make_edit(model_id, workspace().sketches.keep_as_move(person(), name, label, said, is_on))
 
 
 @BLUEPRINT.post("/person")
