@@ -322,3 +322,11 @@ def test_a_name_is_remembered_and_signs_the_log(client):
     client.post("/m/1/drivers/cells", data=CELL)
     assert "Thea" in client.get("/m/1/log").text
     assert client.post("/person", data={"name": " "}).status_code == 422
+
+
+def test_a_figure_that_does_not_move_says_from_which_share_on_it_does(client):
+    page = text_of(client.get("/m/1/swings?figure=months_under&share=10"))
+    assert "does not depend on any assumption" not in page
+    assert re.search(
+        r"depends on \d+ assumptions, but 10 % less or more of any one does not move it; at \d+ % one does", page
+    )

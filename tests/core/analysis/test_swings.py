@@ -1,10 +1,10 @@
 import pytest
 
 from tests.kit.small import calculated, given, plan_of
-from widefork.core.analysis.sensitivity import rank_swings
+from widefork.core.analysis.sensitivity import first_share_that_moves, rank_swings
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
-from widefork.core.figures import Figure
+from widefork.core.figures import Comparison, Figure, Reduction
 
 PROFIT = (
     given("price", 50), given("unit_cost", 30), given("volume", 1000), given("fixed", 12000),
@@ -39,3 +39,33 @@ def test_every_demo_assumption_is_accounted_for(demo_plan):
     assert sorted(named) == sorted(line.name for line in demo_plan.model.lines if line.is_assumption)
     widths = [swing.width for swing in found.ranked]
     assert widths == sorted(widths, reverse=True)
+
+
+def test_a_share_goes_up_to_the_whole_and_no_further():
+    # 95 % can rise by 5.26 % of itself; a rate a year and a mark-up above the whole are no parts of anything
+    lines = (
+        given("full", 0.95, unit="%"), given("rate", 0.95, unit="% a year"), given("mark_up", 1.5, unit="%"),
+        given("half", 0.5, unit="%"), calculated("all", "(full + rate + mark_up + half) * 100"),
+    )  # fmt: skip
+    found = rank_swings(plan_of(*lines, months=1), (), Figure("a", "A", "all"), 0.1)
+    by_name = {swing.line: swing for swing in found.ranked}
+    assert by_name["full"].raised_by == pytest.approx(1 / 0.95 - 1)
+    assert by_name["full"].up == pytest.approx(5)
+    assert by_name["full"].down == pytest.approx(-9.5)
+    assert {name: swing.raised_by for name, swing in by_name.items() if name != "full"} == {
+        "rate": 0.1, "mark_up": 0.1, "half": 0.1,
+    }  # fmt: skip
+
+
+def test_from_which_share_on_a_figure_moves_is_found():
+    lines = (given("kits", 100), calculated("late", "if kits < 70 then 1 else 0"))
+    plan, figure = plan_of(*lines, months=3), Figure("l", "L", "late")
+    assert rank_swings(plan, (), figure, 0.1).ranked == ()
+    assert rank_swings(plan, (), figure, 0.1).without_effect == ("kits",)
+    assert first_share_that_moves(plan, (), figure, 0.1) == 0.4
+    assert (
+        first_share_that_moves(
+            plan, (), Figure("n", "N", "kits", (), None, None, Reduction.MONTH_COUNT, Comparison.ABOVE, 300.0), 0.1
+        )
+        is None
+    )

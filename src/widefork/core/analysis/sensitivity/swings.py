@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import answer, figure_amounts
 from widefork.core.changes import Change, Operation
@@ -11,6 +12,10 @@ from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
 from widefork.core.graph.plan import Plan
+
+Values = NDArray[np.float64]
+SHARES = (0.01, 0.02, 0.05, 0.1, 0.15, 0.2, 0.25, 0.3, 0.4, 0.5, 0.75, 1.0)
+"""What is tried to find out from which share on a figure moves at all."""
 
 
 @dataclass(frozen=True)
@@ -23,6 +28,7 @@ class Swing:
     lowered, raised : the figure with the assumption moved down and up, in the figure's unit; NaN where there is
         no answer.
     down, up : the same, less the figure as it stands.
+    raised_by : by which share it was moved up: less than asked for a share that would have gone beyond 100 %.
     """
 
     line: str
@@ -30,6 +36,7 @@ class Swing:
     raised: float
     down: float
     up: float
+    raised_by: float
 
     @property
     def width(self) -> float:
@@ -77,11 +84,14 @@ def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: fl
     standing = evaluate(plan, [changes], [figure.line, *behind])
     zero = tuple(name for name in behind if not standing.values(name)[..., start:, :].any())
     moved = [name for name in behind if name not in zero]
-    batch = [[*changes, Change(name, Operation.SCALE, factor)] for name in moved for factor in (1 - share, 1 + share)]
+    up = {name: min(share, _room(plan, name, standing.values(name)[..., start:, :])) for name in moved}
+    batch = [
+        [*changes, Change(name, Operation.SCALE, factor)] for name in moved for factor in (1 - share, 1 + up[name])
+    ]
     now = float(answer(figure, standing).amounts[0])
     amounts = figure_amounts(plan, batch, figure)
     swings = [
-        Swing(name, float(low), float(high), float(low) - now, float(high) - now)
+        Swing(name, float(low), float(high), float(low) - now, float(high) - now, up[name])
         for name, (low, high) in zip(moved, amounts.reshape(-1, 2), strict=True)
     ]
     tiny = 1e-9 * max(1.0, abs(now) if np.isfinite(now) else 1.0)
@@ -95,3 +105,16 @@ def rank_swings(plan: Plan, changes: Sequence[Change], figure: Figure, share: fl
         zero,
         tuple(line.name for line in plan.model.lines if line.is_assumption and line.name not in behind),
     )
+
+
+def first_share_that_moves(plan: Plan, changes: Sequence[Change], figure: Figure, above: float) -> float | None:
+    """Return the smallest of ``SHARES`` above one at which some assumption moves a figure; None where none does."""
+    wider = (share for share in SHARES if share > above)
+    return next((share for share in wider if rank_swings(plan, changes, figure, share).ranked), None)
+
+
+def _room(plan: Plan, name: str, values: Values) -> float:
+    """By which share a line can go up before a part of something becomes more than all of it."""
+    most = float(np.nanmax(values, initial=0.0))
+    is_share = plan.model.line(name).unit == "%" and 0 < most <= 1 and not (values < 0).any()
+    return 1 / most - 1 if is_share else np.inf

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widefork.core.analysis.sensitivity import Swing, rank_swings
+from widefork.core.analysis.sensitivity import Swing, Swings, first_share_that_moves, rank_swings
+from widefork.core.figures import Figure
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 
@@ -25,6 +26,7 @@ class Bar:
     up_text: str
     lowered: str
     raised: str
+    note: str
     url: str
 
 
@@ -70,6 +72,7 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
             up_text=formats.figure_difference(figure, line, swing.up) or "no answer",
             lowered=formats.figure_text(figure, line, swing.lowered),
             raised=formats.figure_text(figure, line, swing.raised),
+            note="" if swing.raised_by == share else f"up to 100 % only, by {swing.raised_by * 100:.3g} %",
             url=view.address.url("roots", line=swing.line, start=month, end=month),
         )
 
@@ -81,7 +84,7 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         f"{formats.figure_difference(figure, line, found.ranked[0].down) or 'no answer'} or "
         f"{formats.figure_difference(figure, line, found.ranked[0].up) or 'no answer'}."
         if found.ranked
-        else f"Nothing moves {figure.label}: it does not depend on any assumption that is not 0."
+        else _why_nothing(view, figure, found, percent)
     )
     return SwingsPage(
         figure_label=figure.label,
@@ -92,6 +95,23 @@ def build(view: View, figure_name: str, share: float) -> SwingsPage:
         zero=tuple(labels[n] for n in found.zero),
         apart=tuple(labels[n] for n in found.apart),
         sentence=sentence,
+    )
+
+
+def _why_nothing(view: View, figure: Figure, found: Swings, percent: str) -> str:
+    """Why nothing is ranked: the figure depends on nothing, or on what this share does not move it by."""
+    if not found.without_effect:
+        return f"Nothing moves {figure.label}: it does not depend on any assumption that is not 0."
+    count = len(found.without_effect)
+    behind = f"{count} assumption{'' if count == 1 else 's'}"
+    model = view.snapshot.model
+    changes = model.changes_of(view.address.case)
+    share = first_share_that_moves(view.snapshot.plan, changes, figure, found.share)
+    if share is None:
+        return f"{figure.label} depends on {behind}, but none moves it by itself, not even by 100 %."
+    return (
+        f"{figure.label} depends on {behind}, but {percent} less or more of any one does not move it; "
+        f"at {share * 100:g} % one does."
     )
 
 
