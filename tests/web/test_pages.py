@@ -330,3 +330,10 @@ def test_a_figure_that_does_not_move_says_from_which_share_on_it_does(client):
     assert re.search(
         r"depends on \d+ assumptions, but 10 % less or more of any one does not move it; at \d+ % one does", page
     )
+
+
+def test_the_range_of_a_loan_is_of_the_companys_own_size(client):
+    page = client.get("/m/1/work_back?figure=headcount_2027&line=bridge_loan_amount").text
+    high = re.search(r'name="high"[^>]*value="([^"]*)"', page) or re.search(r'value="([^"]*)"[^>]*name="high"', page)
+    cash = client.workspace.now(1).results.series("cash_after_overdraft")
+    assert abs(cash).max() <= float(high[1]) <= 3 * abs(cash).max()

@@ -300,7 +300,7 @@ def crew(client):
 def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     page = client.get("/m/1/people?show=fill").text
     assert "Account manager 3" in page
-    assert re.search(r"Edda</b>.*missing: sampling 0 of 1.*14,100 less than hiring.*6,900", page, re.S)
+    assert re.search(r"Edda</b>.*missing: sampling \(has 0 of 1\).*14,100 less than hiring.*6,900", page, re.S)
     before = client.model()
     managers, support = heads(client, team="Account managers"), heads(client, team="Support")
     cost = evaluate(build_plan(before)).values("staff_hiring").sum()

@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from math import isfinite
 
+import numpy as np
+
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Sense
 from widefork.core.analysis.lever import Lever, usual_lever
@@ -117,7 +119,7 @@ def _usual_line(view: View) -> Line | None:
 
 
 def _range(view: View, figure: Figure, lever: Lever, now: float, unit: str) -> tuple[str, str]:
-    """A range likely to hold the answer: up to twice what stands, or up to twice what is missing."""
+    """A range likely to hold the answer: up to twice what stands, or what is missing, or what there is of its kind."""
     if lever.operation is Operation.SCALE:
         return "0", "3"
     if now:
@@ -126,6 +128,18 @@ def _range(view: View, figure: Figure, lever: Lever, now: float, unit: str) -> t
         model = view.snapshot.model
         both_money = model.line(lever.line).unit == model.line(figure.line).unit == model.currency
         gap = float(answer(figure, view.snapshot.results).amounts[view.place])
-        ends = [0.0, abs(gap) * 1.5 if both_money and isfinite(gap) and abs(gap) > 1 else 100.0]
+        ends = [0.0, abs(gap) * 1.5 if both_money and isfinite(gap) and abs(gap) > 1 else _size_of(view, lever.line)]
     top = round_ticks(ends[0], ends[1], 4)
     return formats.typed(top[0], unit), formats.typed(top[-1], unit)
+
+
+def _size_of(view: View, name: str) -> float:
+    """How large an amount that is 0 now may usefully be: money by the company's own, a share to its whole."""
+    model = view.snapshot.model
+    unit = model.line(name).unit
+    if unit.startswith("%"):
+        return 1.0
+    if unit != model.currency:
+        return 100.0
+    cash = np.nan_to_num(view.snapshot.results.series("cash_after_overdraft", (), view.place))
+    return max(100.0, float(np.abs(cash).max(initial=0.0)))

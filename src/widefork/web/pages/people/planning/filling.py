@@ -142,7 +142,7 @@ def _reasons(fit: Fit) -> str:
     if not fit.gaps:
         told = "has all that is asked"
     else:
-        told = "; ".join(f"{gap.skill} {gap.has:g} of {gap.asked:g}" for gap in fit.gaps)
+        told = "; ".join(f"{gap.skill} (has {gap.has:g} of {gap.asked:g})" for gap in fit.gaps)
         told = f"missing: {told}"
     if fit.is_there:
         told += "; is in this team already"
