@@ -13,6 +13,7 @@ from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.store import edits
 from widefork.store.errors import EditConflict, UndoRefused
+from widefork.store.model_store import ModelStore
 
 MAR27 = Month(2027, 3)
 COAST = (("region", "Coast"),)
@@ -88,6 +89,25 @@ def test_undo_is_per_person_and_refused_when_somebody_has_changed_the_same_since
         store.undo(1, "Maro")
     store.undo(1, "Okan")
     store.undo(1, "Ines")
+
+
+def test_an_edit_others_built_upon_is_passed_over_and_offered_again_when_they_step_back(store):
+    store.edit(1, "Ines", 0, edits.change_line("rent", "first", note="by Ines"))
+    change(store, amount=50.0, person="Ines")
+    change(store, amount=51.0, person="Okan")
+    assert store.can_undo(1, "Ines")[0].startswith("kit_price")
+    with pytest.raises(UndoRefused, match=r"It stays\. Undo once more takes back: first\."):
+        store.undo(1, "Ines")
+    assert store.can_undo(1, "Ines")[0] == "first"
+    assert store.undo(1, "Ines") == "first"
+    assert store.can_undo(1, "Ines") == (None, "first")
+    assert store.redo(1, "Ines") == "first"
+    store.undo(1, "Okan")
+    assert store.can_undo(1, "Ines")[0] == "first"
+    store.undo(1, "Ines")
+    assert store.undo(1, "Ines").startswith("kit_price")
+    again = ModelStore(store.engine)  # read from the log, whatever order they were taken back in
+    assert again.can_undo(1, "Ines") == store.can_undo(1, "Ines")
 
 
 def test_two_people_editing_the_same_never_lose_each_others_work(store):

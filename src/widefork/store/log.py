@@ -38,11 +38,16 @@ class Stacks:
 
     def with_edit(self, done: Done, undoes: int | None = None, redoes: int | None = None) -> "Stacks":
         """Return the stacks after one more edit of the person."""
+        rest = self.without(undoes if undoes is not None else redoes)
         if undoes is not None:
-            return Stacks(self.undo[:-1], (*self.redo, self.undo[-1]))
+            return Stacks(rest.undo, (*rest.redo, *(one for one in self.undo if one.id == undoes)))
         if redoes is not None:
-            return Stacks((*self.undo, self.redo[-1]), self.redo[:-1])
+            return Stacks((*rest.undo, *(one for one in self.redo if one.id == redoes)), rest.redo)
         return Stacks((*self.undo, done), ())
+
+    def without(self, edit_id: int | None) -> "Stacks":
+        """Return the stacks without an edit: one that others have built upon is passed over."""
+        return Stacks(*(tuple(one for one in stack if one.id != edit_id) for stack in (self.undo, self.redo)))
 
 
 def entries(session: Session, model_id: int, limit: int) -> tuple[LogEntry, ...]:

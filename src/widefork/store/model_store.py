@@ -63,6 +63,7 @@ class OpenModel:
         model = self.builder.build()
         self.stored = Stored(rows.model_id, model, rows.frame.revision, build_plan(model, earlier))
         self.stacks: dict[str, Stacks] = {}
+        self.passed_over: dict[str, set[int]] = {}
         self.latest: LogEntry | None = None
 
     @property
@@ -187,7 +188,7 @@ class ModelStore:
 
     def can_undo(self, model_id: int, person: str) -> tuple[str | None, str | None]:
         """Return the sentences of what undo and redo would do now; None where there is nothing."""
-        stacks = self._stacks(model_id, person)
+        stacks = self._open_stacks(model_id, person)
         return (
             stacks.undo[-1].sentence if stacks.undo else None,
             stacks.redo[-1].sentence if stacks.redo else None,
@@ -229,6 +230,13 @@ class ModelStore:
                 del self._open[other]
         return opened
 
+    def _open_stacks(self, model_id: int, person: str) -> Stacks:
+        """What a person can take back and put back, but for what was passed over."""
+        stacks, opened = self._stacks(model_id, person), self._open.get(model_id)
+        for edit_id in opened.passed_over.get(person, ()) if opened is not None else ():
+            stacks = stacks.without(edit_id)
+        return stacks
+
     def _stacks(self, model_id: int, person: str) -> Stacks:
         opened = self._open.get(model_id)
         if opened is not None and person in opened.stacks and opened.stored.revision == self.revision(model_id):
@@ -268,6 +276,7 @@ class ModelStore:
                 revision = opened.rows.frame.revision = opened.stored.revision + 1
                 done = Done(edit_id, edit.subject, edit.sentence)
                 opened.stacks[person] = opened.stacks[person].with_edit(done, **links)
+                opened.passed_over = {who: ids for who, ids in opened.passed_over.items() if who == person}
                 opened.latest = LogEntry(revision, person, made_at, edit.sentence)
                 opened.stored = Stored(model_id, model, revision, plan)
                 return revision
@@ -306,32 +315,49 @@ class ModelStore:
                     raise EditConflict(theirs.person, theirs.sentence, edit.sentence, theirs.revision)
 
     def _step_back(self, model_id: int, person: str, is_redo: bool) -> str:
-        sentence = ""
+        tried: list[Done] = []
 
         def make(edit: Edit) -> dict[str, int | None]:
-            nonlocal sentence
-            stacks = self._stacks(model_id, person)
+            stacks = self._open_stacks(model_id, person)
             stack = stacks.redo if is_redo else stacks.undo
             if not stack:
                 raise UndoRefused("There is nothing to put back." if is_redo else "There is nothing of yours to undo.")
             done = stack[-1]
-            sentence = done.sentence
+            tried[:] = [done]
             with Session(self._reading) as session:
                 # What redo puts back is the edit itself; what it reverses is the undo that took it away.
                 reversed_edit = log.latest_undo_of(session, done.id) if is_redo else done.id
                 items = log.items_of(session, reversed_edit)
-            reverse(edit, items, sentence)
-            edit.describe(done.subject, f"{'put back' if is_redo else 'took back'}: {sentence}")
+            reverse(edit, items, done.sentence)
+            edit.describe(done.subject, f"{'put back' if is_redo else 'took back'}: {done.sentence}")
             return {"redoes": done.id} if is_redo else {"undoes": done.id}
 
         try:
             self._make(model_id, person, make)
+        except UndoRefused as fault:
+            raise self._passed_over(model_id, person, tried, is_redo, str(fault)) from fault
         except (IntegrityError, KeyError, InvalidModel) as fault:  # its name was taken since, or something leans on it
-            raise UndoRefused(
+            said = (
                 f"This can no longer be {'put back' if is_redo else 'undone'}, because something made since "
-                f"has its name now, or needs it: {sentence}."
-            ) from fault
-        return sentence
+                f"has its name now, or needs it: {tried[0].sentence}."
+            )
+            raise self._passed_over(model_id, person, tried, is_redo, said) from fault
+        return tried[0].sentence
+
+    def _passed_over(self, model_id: int, person: str, tried: list[Done], is_redo: bool, said: str) -> UndoRefused:
+        """Pass over an edit that cannot be taken back now, so that it does not bar the person's earlier ones.
+
+        Whatever somebody else does next may free it, so then it is offered again.
+        """
+        if not tried:
+            return UndoRefused(said)
+        with self.turn(model_id):
+            self._opened(model_id).passed_over.setdefault(person, set()).add(tried[0].id)
+            stacks = self._open_stacks(model_id, person)
+        stack = stacks.redo if is_redo else stacks.undo
+        again = "Put back once more for" if is_redo else "Undo once more takes back"
+        further = f"{again}: {stack[-1].sentence}." if stack else "That was the last one."
+        return UndoRefused(f"{said} It stays. {further}")
 
 
 def _insert(session: Session, rows: Iterable[Row]) -> None:

@@ -252,7 +252,10 @@ def _caption_line(caption: Caption, lines: list[Line], model: Model, openings: M
     if caption.name == "waterline" and model.liquidity.level is not None:
         written = LEVEL
     elif caption.name == "taken_from_stock":
-        written = " + ".join(f"{given.name}_used" for given in model.schedules if given.kind == "inventory") or "0"
+        # Under the same name also where the stock's lines were made ordinary ones.
+        stocks = dict.fromkeys(stock.name for stock in book_of(model).roles[Role.STOCKED].values())
+        known = {line.name for line in lines}
+        written = " + ".join(f"{stock}_used" for stock in stocks if f"{stock}_used" in known) or "0"
     else:
         written = caption.formula or formula
     return Line(
