@@ -138,7 +138,7 @@ def test_trying_an_amount_is_a_sketch_and_shows_before_and_after_on_the_way_up(c
     page = client.get(reply.location).text
     assert page.count('class="was"') >= 4
     assert "Sketch in Worst" in page
-    assert "× 1.10 in Coast from May 27" in page
+    assert "× 1.1 in Coast from May 27" in page
 
 
 @pytest.mark.parametrize(

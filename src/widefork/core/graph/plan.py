@@ -106,10 +106,10 @@ class Plan:
         line = self.model.line(name)
         if line.is_assumption:
             return
-        if name not in self.needs:
-            raise ChangeRefused(name, f"{line.label} has a mistake in its formula; mend that first.")
         if line.is_fixed:
             raise ChangeRefused(name, f"{line.label} says how it is built and stands in its register; change it there.")
+        if name not in self.needs:
+            raise ChangeRefused(name, f"{line.label} has a mistake in its formula; mend that first.")
         flows = [n for n in sorted(self.needs[name].names) if n in self.model.line_by_name and n not in self.own_past]
         instead = f" Change what it is made of instead: {', '.join(flows[:4])}." if flows else ""
         if line.source is not None and line.source.schedule == STATEMENTS:
