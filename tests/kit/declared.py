@@ -1,6 +1,7 @@
 """What a request reads of its address and form, held against what its page declares: whatever a test sends."""
 
 import re
+from functools import cache
 from threading import local
 
 from flask import Request
@@ -42,6 +43,7 @@ def _read():
     return _heard.names
 
 
+@cache
 def forms():
     """Addresses below a model that take forms, and the fields of each, as pages declare them."""
     declared = {f"{page.name}/{path}".rstrip("/"): fields for page in PAGES for path, fields in page.writes.items()}
@@ -50,7 +52,12 @@ def forms():
 
 def is_spelled(name, patterns):
     """A name is one of those declared, whatever stands for the parts that vary."""
-    return any(re.fullmatch(re.sub(r"<\w+>", ".+", pattern), name) for pattern in patterns)
+    return name in patterns or any(_varying(pattern).fullmatch(name) for pattern in patterns if "<" in pattern)
+
+
+@cache
+def _varying(pattern):
+    return re.compile(re.sub(r"<\w+>", ".+", pattern))
 
 
 def begin():
