@@ -1,9 +1,11 @@
 """Random models for laws: everything a user can own, always computable."""
 
+from dataclasses import replace
+
 from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Move, Operation, Switch
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -103,6 +105,15 @@ closings = st.lists(
 ).map(lambda found: tuple(sorted(found, key=lambda closing: closing.month)))
 
 
+typed = st.lists(st.none() | amounts, min_size=1, max_size=5).filter(lambda found: any(v is not None for v in found))
+courses = st.one_of(
+    typed.map(lambda found: ByHand(tuple(found))),
+    st.builds(ByRule, rules(), st.builds(Month, st.integers(2026, 2028), st.integers(1, 12))),
+    st.builds(ByAge, st.just("ramp"), st.just((0.25, 1.0)), st.integers(0, 3)),
+)
+"""How an amount runs by month; ``ramp`` is the profile of ``models``."""
+
+
 @st.composite
 def models(draw):
     """A model with two dimensions, all kinds of lines, a schedule, three cases and figures."""
@@ -136,6 +147,17 @@ def models(draw):
         optional_month,
         labels,
     )
+    by_month = st.builds(
+        lambda change, first, course: replace(change, first=first, course=course),
+        change,
+        st.builds(Month, st.integers(2025, 2029), st.integers(1, 12)),
+        courses,
+    )
+    change = change | by_month
+    steps = draw(st.lists(change | switches, max_size=4))
+    steps.insert(draw(st.integers(0, len(steps))), Change("kits", Operation.ADD, -5.0, name="lower"))
+    best = tuple(dict.fromkeys(steps))
+    drops = ("push", "lower") if any(isinstance(step, Switch) for step in best) else ("lower",)
     return Model(
         draw(labels),
         "EUR",
@@ -148,11 +170,9 @@ def models(draw):
         {"cash": draw(amounts)},
         (
             Case("base", "Base", None, tuple(draw(st.lists(change, max_size=2)))),
-            Case("best", draw(labels), "base",
-                 (*draw(st.lists(change, max_size=3)), Change("kits", Operation.ADD, -5.0, name="lower")), draw(labels),
-                 tuple(draw(st.lists(switches, max_size=2)))),
-            Case("better", "Better", "best"),
-            Case("calm", "Calm", "best", drops=("push", "lower")),
+            Case("best", draw(labels), "base", best, draw(labels)),
+            Case("better", "Better", "best", tuple(draw(st.lists(change | switches, max_size=2)))),
+            Case("calm", "Calm", "best", drops=drops),
         ),
         (
             Figure("low", draw(labels), "cash_after_overdraft", reduction=Reduction.LOWEST, is_pinned=True),

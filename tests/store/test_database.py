@@ -1,20 +1,24 @@
 """The database: its migrations make what the tables say, and edits from several threads all arrive."""
 
+import json
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy.exc import IntegrityError
 from sqlmodel import Session, SQLModel
 
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import Change, Operation, Switch
+from widefork.core.engine import evaluate
+from widefork.core.graph.plan import compile_model
 from widefork.store import edits, tables
-from widefork.store.database import back_up, bring_together, connect, open_database, restore
+from widefork.store.database import _config, back_up, bring_together, connect, open_database, restore
 from widefork.store.errors import StoreUnavailable
 from widefork.store.model_store import ModelStore
 
@@ -123,3 +127,65 @@ def test_people_editing_at_once_never_lose_each_others_work(store):
     place = stored.timeline.index(SEPTEMBER)
     assert [stored.line(line).rules[()].values(stored.timeline)[place] for line in lines] == [7.0] * len(lines)
     assert {entry.sentence for entry in store.log(1)} == set(lines)
+
+
+def test_moves_switched_on_before_cases_had_steps_come_over_and_can_be_undone(tmp_path, demo_model):
+    """A file as it was: moves in a list of the case's own row, a move kept from a sketch in the log."""
+    path = tmp_path / "older.db"
+    command.upgrade(_config(path), "0009")
+    on = {"move": 1, "start": None, "strength": 0.5}
+    rows = {
+        "model": {"id": 1, "name": "Older", "currency": "EUR", "start": "2026-01", "month_count": 6,
+                  "fiscal_year_start": 1, "opening_balances": "{}", "revision": 1},
+        "section": {"id": 1, "model_id": 1, "position": 0, "name": "s", "label": "S", "note": ""},
+        "line": {"id": 1, "model_id": 1, "section_id": 1, "position": 0, "name": "x", "label": "X", "unit": "",
+                 "dimensions": "[]", "rules": '[{"members": [], "rule": 10}]',
+                 "rollup": '{"time": "sum", "members": "sum", "numerator": "", "denominator": ""}', "opening": 0,
+                 "history": "[]", "actuals": "[]", "posts_to": "", "note": "", "allow_loop": 0, "is_fixed": 0},
+        "move": {"id": 1, "model_id": 1, "position": 0, "name": "push", "label": "Push", "start": "2026-02",
+                 "note": ""},
+    }  # fmt: skip
+    case = {"model_id": 1, "label": "C", "note": ""}
+    cases = [
+        {**case, "id": 1, "position": 0, "name": "base", "moves": json.dumps([on]), "drops": "[]"},
+        {**case, "id": 2, "position": 1, "name": "off", "moves": "[]", "drops": "[1]", "parent_id": 1},
+    ]
+    change = {"position": 0, "line_id": 1, "members": "[]", "note": "", "strength": 1, "catch_up_months": 0}
+    changes = [
+        {**change, "id": 1, "case_id": 1, "operation": "set", "amount": 8},
+        {**change, "id": 2, "move_id": 1, "operation": "scale", "amount": 2, "first": "2026-02"},
+    ]
+    logged = {key: value for key, value in {**cases[0], "parent_id": None}.items() if key not in ("moves", "drops")}
+    before, after = (json.dumps({**logged, "moves": moves, "drops": []}) for moves in ([], [on]))
+    with closing(sqlite3.connect(path)) as connection:
+        for table, row in [*rows.items(), *(("case", row) for row in cases), *(("change", row) for row in changes)]:
+            _insert(connection, table, row)
+        _insert(connection, "edit", {"id": 1, "model_id": 1, "revision": 1, "person": "Ines", "made_at": "2026-01-01",
+                                     "subject": "move:push", "sentence": "on"})  # fmt: skip
+        _insert(connection, "edit_item", {"edit_id": 1, "entity": "case", "entity_id": 1, "before": before,
+                                          "after": after})  # fmt: skip
+        connection.commit()
+    store = ModelStore(open_database(path))
+    model = store.load(1).model
+    assert [type(step) for step in model.case("base").steps] == [Change, Switch]
+    assert series_in(model, "base") == [8, 12, 12, 12, 12, 12]
+    assert series_in(model, "off") == [8] * 6
+    store.undo(1, "Ines")
+    assert store.load(1).model.case("base").switches == ()
+    store.edit(1, "Ines", store.revision(1), edits.switch_on("base", "push", "on"))
+    assert series_in(store.load(1).model, "base") == [8, 16, 16, 16, 16, 16]
+    store.engine.dispose()
+    command.downgrade(_config(path), "0009")
+    with closing(sqlite3.connect(path)) as connection:
+        [(moves,)] = connection.execute('SELECT moves FROM "case" WHERE id = 1').fetchall()
+    assert json.loads(moves) == [{"move": 1, "start": None, "strength": 1.0}]
+
+
+def _insert(connection, table, row):
+    marks = ", ".join("?" for _ in row)
+    connection.execute(f'INSERT INTO "{table}" ({", ".join(row)}) VALUES ({marks})', list(row.values()))
+
+
+def series_in(model, case):
+    plan = compile_model(model)
+    return evaluate(plan, [plan.model.changes_of(case)]).series("x").tolist()

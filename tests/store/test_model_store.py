@@ -206,7 +206,7 @@ def with_a_drop(model):
     worst = model.case("worst")
     named = replace(worst.changes[0], name="first_blow")
     cases = (
-        *(replace(c, changes=(named, *c.changes[1:])) if c is worst else c for c in model.cases),
+        *(replace(c, steps=(named, *c.steps[1:])) if c is worst else c for c in model.cases),
         Case("milder", "Milder", "worst", drops=("first_blow",)),
     )
     return replace(model, cases=cases)

@@ -279,7 +279,7 @@ def test_two_people_sketch_apart_on_the_same_case(client):
     )
     model = client.model()
     assert model.move_by_name["cheaper_rooms"].start == Month(2027, 1)
-    assert [switch.move for switch in model.case("worst").moves][-1] == "cheaper_rooms"
+    assert [switch.move for switch in model.case("worst").switches][-1] == "cheaper_rooms"
     assert months_of(client, "rent", case="worst") == [7000] * 3
 
 
@@ -291,7 +291,7 @@ def test_a_sketch_kept_as_a_move_that_is_not_on_changes_no_case(client):
     client.post("/m/1/sketch/keep", data={"way": "move", "label": "Cheaper rooms", "seen": "0", "back": ""})
     model = client.model()
     assert model.move_by_name["cheaper_rooms"].changes
-    assert "cheaper_rooms" not in {switch.move for case in model.cases for switch in case.moves}
+    assert "cheaper_rooms" not in {switch.move for case in model.cases for switch in case.switches}
     assert months_of(client, "rent", case="worst") == before
     assert "a move, not on in any case yet" in client.store.log(1)[0].sentence
 

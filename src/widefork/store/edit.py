@@ -13,6 +13,9 @@ from widefork.store.loading import ModelBuilder
 from widefork.store.rows import Row, Rows, as_stored, document_of
 from widefork.store.tables import ENTITIES, EditItemRow
 
+STEPS = ("change", "switch")
+"""Tables of the steps of cases."""
+
 Apply = Callable[["Edit"], None]
 """What an edit does, through the ``Edit`` it is given."""
 
@@ -74,7 +77,11 @@ class Edit:
         self._record(row, None, document_of(row))
 
     def remove(self, row: Row) -> None:
-        """Remove a row."""
+        """Remove a row; a case that dropped it as an inherited step has nothing left to drop."""
+        dropped = {row.__tablename__: row.id}
+        for case in self.rows.cases if row.__tablename__ in STEPS else ():
+            if dropped in case.drops:
+                self.update(case, drops=[drop for drop in case.drops if drop != dropped])
         before = document_of(row)
         self.rows.drop(row)
         self._record(row, before, None)

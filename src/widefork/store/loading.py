@@ -6,7 +6,7 @@ from typing import Any, TypeVar
 from sqlmodel import Session
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Step, Switch
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -26,6 +26,7 @@ from widefork.store.tables import (
     LimitRow,
     LineRow,
     ScheduleRow,
+    SwitchRow,
 )
 from widefork.store.targets import Target, line_settings, month_of
 
@@ -48,7 +49,10 @@ class ModelBuilder:
             may speak of them by name, and all are read anew.
         """
         for table, row_id, is_values in touched:
-            if not is_values and table in ("dimension", "member", "section", "line", "schedule", "move"):
+            # A change that runs along a profile holds its curve.
+            if table == "profile" or (
+                not is_values and table in ("dimension", "member", "section", "line", "schedule", "move")
+            ):
                 self._built.clear()
                 return
             self._built.pop((table, row_id), None)
@@ -82,7 +86,7 @@ class ModelBuilder:
             not_ours=tuple(frame.not_ours),
             units=tuple(UnitForm(**unit) for unit in frame.units),
             closings=self._each(rows.closings, closing_of),
-            cases=tuple(_case(case, rows, self._each(rows.changes_of_case(case.id), change_of)) for case in rows.cases),
+            cases=tuple(_case(case, rows, self._each(rows.steps_of_case(case.id), step_of)) for case in rows.cases),
             figures=self._each(rows.figures, _figure),
             moves=tuple(
                 Move(m.name, m.label, Month.parse(m.start), self._each(rows.changes_of_move(m.id), change_of), m.note)
@@ -162,26 +166,30 @@ def _look(known: dict[str, Any]) -> Look:
     )
 
 
-def _case(row: CaseRow, rows: Rows, changes: tuple[Change, ...]) -> Case:
+def _case(row: CaseRow, rows: Rows, steps: tuple[Step, ...]) -> Case:
     parent = next((c.name for c in rows.cases if c.id == row.parent_id), None)
-    moves = {move.id: move.name for move in rows.moves}
-    return Case(
-        row.name,
-        row.label,
-        parent,
-        changes,
-        row.note,
-        tuple(Switch(moves[s["move"]], month_of(s["start"]), s["strength"]) for s in row.moves),
-        tuple(name for drop in row.drops if (name := _dropped(drop, moves, rows)) is not None),
-    )
+    names = (_dropped(drop, row, rows) for drop in row.drops)
+    return Case(row.name, row.label, parent, steps, row.note, tuple(name for name in names if name))
 
 
-def _dropped(drop: Any, moves: dict[int | None, str], rows: Rows) -> str | None:
-    """What a case drops, by name; None where it has gone since, and there is nothing left to drop."""
-    if not isinstance(drop, dict):
-        return moves.get(drop)
-    change = rows.get("change", drop["change"])
-    return None if change is None else change.name
+def _dropped(drop: dict[str, int], case: CaseRow, rows: Rows) -> str:
+    """The inherited step a case drops, by name; empty where it has gone since, and there is nothing left to drop."""
+    [(table, row_id)] = drop.items()
+    row: Any = rows.get(table, row_id)
+    if row is None or case.parent_id is None:
+        return ""
+    if table == "change":
+        return str(row.name)
+    standing = rows.standing_switch(rows.needed("case", case.parent_id), row.move_id)
+    is_on = standing is not None and standing.id == row_id
+    return str(rows.needed("move", row.move_id).name) if is_on else ""
+
+
+def step_of(row: ChangeRow | SwitchRow, rows: Rows) -> Step:
+    """Return a stored step of a case."""
+    if isinstance(row, ChangeRow):
+        return change_of(row, rows)
+    return Switch(rows.needed("move", row.move_id).name, month_of(row.start), row.strength)
 
 
 def change_of(row: ChangeRow, rows: Rows) -> Change:
@@ -197,7 +205,19 @@ def change_of(row: ChangeRow, rows: Rows) -> Change:
         row.catch_up_months,
         row.strength,
         row.name,
+        _course(row.course, rows),
     )
+
+
+def _course(document: dict[str, Any], rows: Rows) -> Course | None:
+    if "typed" in document:
+        return ByHand(tuple(document["typed"]))
+    if "rule" in document:
+        return ByRule(read_rule(RULES, document["rule"]), Month.parse(document["since"]))
+    if "profile" in document:
+        profile = rows.needed("profile", document["profile"])
+        return ByAge(profile.name, tuple(profile.amounts), document["age"])
+    return None
 
 
 def statements_of(document: dict[str, Any]) -> StatementSettings:

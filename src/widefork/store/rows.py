@@ -28,6 +28,7 @@ from widefork.store.tables import (
     ProfileRow,
     ScheduleRow,
     SectionRow,
+    SwitchRow,
 )
 from widefork.store.targets import SETTLED_PREFIX, Target
 
@@ -39,8 +40,8 @@ OF_MODEL: tuple[type[SQLModel], ...] = (
 )  # fmt: skip
 """Tables whose rows name their model; members and changes belong to rows of these."""
 
-WRITTEN = ("dimension", "member", "section", "profile", "flag", "line", "schedule", "move", "case", "change", "figure",
-           "limit", "closing", "note")  # fmt: skip
+WRITTEN = ("dimension", "member", "section", "profile", "flag", "line", "schedule", "move", "case", "switch", "change",
+           "figure", "limit", "closing", "note")  # fmt: skip
 """Tables in an order in which every row stands behind those it refers to."""
 
 
@@ -74,6 +75,7 @@ class Rows:
         found += session.exec(select(MemberRow).where(col(MemberRow.dimension_id).in_(ids))).all()
         held = col(ChangeRow.case_id).in_(_ids(found, "case")) | col(ChangeRow.move_id).in_(_ids(found, "move"))
         found += session.exec(select(ChangeRow).where(held)).all()
+        found += session.exec(select(SwitchRow).where(col(SwitchRow.case_id).in_(_ids(found, "case")))).all()
         for row in (frame, *found):
             session.expunge(row)
         return cls(frame, found)
@@ -189,6 +191,27 @@ class Rows:
     def changes_of_case(self, case_id: int | None) -> list[ChangeRow]:
         """Return a case's changes in order."""
         return list(self._by_holder().get(("case", case_id), ()))
+
+    def steps_of_case(self, case_id: int | None) -> list[ChangeRow | SwitchRow]:
+        """Return a case's changes and the moves it switches on, in the one order they apply."""
+        own: list[ChangeRow | SwitchRow] = [*self.changes_of_case(case_id), *self.switches_of_case(case_id)]
+        return sorted(own, key=lambda row: row.position)
+
+    def switches_of_case(self, case_id: int | None) -> list[SwitchRow]:
+        """Return the moves a case switches on itself, in order."""
+        return [row for row in self._listed("switch") if row.case_id == case_id]
+
+    def standing_switch(self, case: CaseRow, move_id: int | None) -> SwitchRow | None:
+        """Return the step by which a move is on in a case; None where it is not on.
+
+        One that gives an inherited move another start or strength is no step of its own: it is the inherited one.
+        """
+        parent = None if case.parent_id is None else self.needed("case", case.parent_id)
+        standing = None if parent is None else self.standing_switch(parent, move_id)
+        if standing is not None and {"switch": standing.id} in case.drops:
+            standing = None
+        own = [switch for switch in self.switches_of_case(case.id) if switch.move_id == move_id]
+        return standing or next(iter(own), None)
 
     def changes_of_move(self, move_id: int | None) -> list[ChangeRow]:
         """Return a move's changes in order."""

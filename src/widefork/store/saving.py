@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import asdict
 from typing import Any
 
-from widefork.core.changes import Change
+from widefork.core.changes import ByAge, ByHand, ByRule, Change, Course, Step
 from widefork.core.closing import Closing
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
@@ -30,6 +30,7 @@ from widefork.store.tables import (
     ProfileRow,
     ScheduleRow,
     SectionRow,
+    SwitchRow,
 )
 from widefork.store.targets import line_settings, text_of
 
@@ -110,8 +111,6 @@ def _add_moves(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
 
 
 def _add_cases(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
-    move_ids = {move.name: int(move.id or 0) for move in rows.moves}
-    named: dict[str, int] = {}
     for place, case in enumerate(model.cases):
         case_row = CaseRow(
             model_id=rows.model_id,
@@ -120,14 +119,38 @@ def _add_cases(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
             name=case.name,
             label=case.label,
             note=case.note,
-            moves=[{"move": move_ids[s.move], "start": text_of(s.start), "strength": s.strength} for s in case.moves],
-            drops=[move_ids[name] if name in move_ids else {"change": named[name]} for name in case.drops],
+            drops=[],
         )
         owner = int(add(case_row).id)
-        for order, change in enumerate(case.changes):
-            stored = add(change_row(change, order, rows, case_id=owner))
-            if change.name:
-                named[change.name] = int(stored.id)
+        for order, step in enumerate(case.steps):
+            add(step_row(step, order, rows, owner))
+    for case in model.cases:  # what is dropped stands above in the family, but perhaps further down in the list
+        row = rows.case(case.name)
+        row.drops = [document for name in case.drops if (document := _drop_document(name, row, rows))]
+
+
+def _drop_document(name: str, case: CaseRow, rows: Rows) -> dict[str, int]:
+    """An inherited step dropped by its name, by its id; empty where nothing of that name is inherited."""
+    parent: CaseRow | None = None if case.parent_id is None else rows.needed("case", case.parent_id)
+    for move in rows.moves:
+        standing = None if parent is None else rows.standing_switch(parent, move.id)
+        if move.name == name and standing is not None:
+            return {"switch": int(standing.id or 0)}
+    while parent is not None:
+        for change in rows.changes_of_case(parent.id):
+            if change.name == name:
+                return {"change": int(change.id or 0)}
+        parent = None if parent.parent_id is None else rows.needed("case", parent.parent_id)
+    return {}
+
+
+def step_row(step: Step, position: int, rows: Rows, case_id: int) -> ChangeRow | SwitchRow:
+    """Return the row of a step of a case."""
+    if isinstance(step, Change):
+        return change_row(step, position, rows, case_id=case_id)
+    move = next(int(row.id or 0) for row in rows.moves if row.name == step.move)
+    start = text_of(step.start)
+    return SwitchRow(case_id=case_id, move_id=move, position=position, start=start, strength=step.strength)
 
 
 def flag_columns(flag: Flag) -> dict[str, Any]:
@@ -267,7 +290,19 @@ def change_row(
         catch_up_months=change.catch_up_months,
         strength=change.strength,
         name=change.name,
+        course=_course_document(change.course, rows),
     )
+
+
+def _course_document(course: Course | None, rows: Rows) -> dict[str, Any]:
+    match course:
+        case ByHand(amounts):
+            return {"typed": list(amounts)}
+        case ByRule(rule, since):
+            return {"rule": write_rule(RULES, rule), "since": str(since)}
+        case ByAge(profile, _, age):
+            return {"profile": next(row.id for row in rows.profiles if row.name == profile), "age": age}
+    return {}
 
 
 def figure_row(figure: Figure, position: int, model: Model, rows: Rows) -> FigureRow:

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlmodel import Session, col, select
 
-from widefork.core.changes import Change, Move, Sketch
+from widefork.core.changes import Change, Move, Sketch, plan_months
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.graph.model import Model
 from widefork.store.database import first_row
@@ -124,12 +124,14 @@ class Sketches:
         self._shift(model_id, person, "undone", "steps", "There is nothing in the sketch to put back.")
 
     def keep_in_case(self, person: str, sentence: str) -> Apply:
-        """Turn a person's sketch into the case's own changes, or in the root case into its rules."""
+        """Turn a person's sketch into the case's last steps, or in the root case into its rules; see `change_cells`."""
 
         def apply(edit: Edit) -> None:
-            state = self._taken(edit, person)
-            if state.changes:
-                change_cells(state.case, state.changes, sentence)(edit)
+            state, timeline = self._taken(edit, person), edit.present_model().timeline
+            spans = [(change, plan_months(change, timeline)) for change in state.changes]
+            changes = [change for change, span in spans if span.start < span.stop]  # months may have closed since
+            if changes:
+                change_cells(state.case, changes, sentence)(edit)
 
         return apply
 
@@ -148,7 +150,6 @@ class Sketches:
                 name=name,
                 label=label,
                 note="",
-                moves=[],
                 drops=[],
             )
             edit.add(fork)

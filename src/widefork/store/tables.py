@@ -169,10 +169,7 @@ class ScheduleRow(SQLModel, table=True):
 
 
 class CaseRow(SQLModel, table=True):
-    """A case; the root has no parent.
-
-    ``moves`` holds {move: id, start, strength}; ``drops`` ids of moves, or {change: id}.
-    """
+    """A case; the root has no parent. ``drops`` holds inherited steps, as {change: id} or {switch: id}."""
 
     __tablename__ = "case"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -183,8 +180,7 @@ class CaseRow(SQLModel, table=True):
     name: str
     label: str
     note: str
-    moves: list[dict[str, Any]] = _document()
-    drops: list[Any] = _document()
+    drops: list[dict[str, int]] = _document()
 
 
 class MoveRow(SQLModel, table=True):
@@ -201,8 +197,20 @@ class MoveRow(SQLModel, table=True):
     note: str
 
 
+class SwitchRow(SQLModel, table=True):
+    """A move switched on in a case: one of its steps, in one order with its changes."""
+
+    __tablename__ = "switch"
+    id: int | None = Field(default=None, primary_key=True)
+    case_id: int = Field(foreign_key="case.id", index=True, ondelete="CASCADE")
+    move_id: int = Field(foreign_key="move.id", index=True, ondelete="CASCADE")
+    position: int
+    start: str | None
+    strength: float = 1.0
+
+
 class ChangeRow(SQLModel, table=True):
-    """One change of a case or of a move. ``members`` holds member ids."""
+    """One change of a case or of a move. ``members`` holds member ids, ``course`` amounts that differ by month."""
 
     __tablename__ = "change"
     __table_args__ = (
@@ -225,6 +233,7 @@ class ChangeRow(SQLModel, table=True):
     catch_up_months: int = 0
     strength: float = 1.0
     name: str = ""
+    course: dict[str, Any] = _mapping()
 
 
 class FigureRow(SQLModel, table=True):
@@ -409,6 +418,7 @@ ENTITIES: dict[str, type[SQLModel]] = {
         ScheduleRow,
         CaseRow,
         MoveRow,
+        SwitchRow,
         ChangeRow,
         FigureRow,
         LimitRow,

@@ -92,18 +92,61 @@ def test_siblings_differ_by_what_each_has_and_a_move_is_one_cause():
     push = Move("push", "Push", Month(2026, 1), (Change("units", Operation.ADD, 7), Change("price", Operation.ADD, -1)))
     shared = Change("margin", Operation.SCALE, 2)
     cases = (
-        Case("base", "Base", changes=(shared,)),
+        Case("base", "Base", steps=(shared,)),
         Case("left", "Left", "base", (Change("price", Operation.SET, 12), Change("units", Operation.SET, 90))),
-        Case("right", "Right", "base", (Change("price", Operation.SET, 9),), moves=(Switch("push"),)),
+        Case("right", "Right", "base", (Change("price", Operation.SET, 9), Switch("push"))),
     )
     plan = profit(cases=cases, moves=(push,))
     causes = causes_between(plan.model, "left", "right")
-    assert [cause.key for cause in causes.causes] == ["line:price", "line:units", "move:push"]
+    assert [cause.key for cause in causes.causes] == ["line:price", "line:units", "line:price:2", "move:push"]
     assert causes.list_for(()) == plan.model.changes_of("left")
-    assert causes.list_for((0, 1, 2)) == plan.model.changes_of("right")
+    assert causes.list_for((0, 1, 2, 3)) == plan.model.changes_of("right")
     assert shared in causes.list_for((1,))
     found = bridge(plan, causes, PROFIT)
     assert sum(step.amount for step in found.steps) == pytest.approx(found.end - found.start)
+    together = dict(found.grouped())
+    assert list(together) == ["line:price", "line:units", "move:push"]
+    assert together["line:price"] == found.steps[0].amount + found.steps[2].amount
+
+
+def test_a_set_beside_a_scale_is_two_causes_the_same_ways_round():
+    """By hand: 100 units set to 80, then times 1.5: 120. Alone the set takes 20 off and the scale adds 50; after each
+    other the set takes 30 off and the scale adds 40. The means of both orders are -25 and +45, and back +25 and -45."""
+    steps = (Change("units", Operation.SET, 80), Change("units", Operation.SCALE, 1.5))
+    plan = plan_of(given("units", 100), months=1, cases=(Case("base", "Base"), Case("other", "Other", "base", steps)))
+    units = Figure("units", "Units", "units")
+    there = bridge(plan, causes_between(plan.model, "base", "other"), units)
+    back = bridge(plan, causes_between(plan.model, "other", "base"), units)
+    assert [step.amount for step in there.steps] == [-25, 45]
+    assert [step.amount for step in back.steps] == [25, -45]
+    assert (back.start, back.end) == (there.end, there.start)
+    label = there.steps[1].cause.label
+    assert "scale 1.5" in label
+
+
+def test_a_move_from_another_month_is_one_cause_in_its_place():
+    push = Move("push", "Push", Month(2026, 1), (Change("units", Operation.ADD, 7, (), Month(2026, 1)),))
+    cases = (
+        Case("base", "Base", None, (Switch("push"), Change("price", Operation.SET, 12))),
+        Case("later", "Later", "base", (Switch("push", Month(2026, 2)),)),
+    )
+    plan = profit(cases=cases, moves=(push,))
+    causes = causes_between(plan.model, "base", "later")
+    assert [cause.key for cause in causes.causes] == ["move:push"]
+    found = bridge(plan, causes, PROFIT)
+    assert (found.start, found.end) == (pytest.approx(107 * 12 * 0.4), pytest.approx(100 * 12 * 0.4))
+
+
+@law(10)
+@forall(models(), st.sampled_from(["stock", "sales"]))
+def test_the_same_two_cases_the_other_way_round_are_the_exact_negative(model, line):
+    plan = check_plan(model)
+    figure = Figure("asked", "Asked", line, reduction=Reduction.VALUE)
+    there, back = (
+        bridge(plan, causes_between(plan.model, *pair), figure) for pair in (("best", "better"), ("better", "best"))
+    )
+    assert [step.amount for step in back.steps] == [-step.amount for step in there.steps]
+    assert (back.start, back.end) == (there.end, there.start)
 
 
 @law(10)

@@ -60,7 +60,7 @@ def test_every_plan_is_tried_under_every_shock():
         Move("trim", "Trim", Month(2026, 4), (let_go,)), Move("flu", "Flu", Month(2026, 5), (flu,)),
         Move("dear", "Dearer", Month(2026, 4), (dear,)), Move("on", "On already", Month(2026, 4), (let_go,)),
     )  # fmt: skip
-    plan = plan_wanting([600] * MONTHS, (Case("base", "Base", moves=(Switch("on"),)),), moves)
+    plan = plan_wanting([600] * MONTHS, (Case("base", "Base", steps=(Switch("on"),)),), moves)
     people = plan.model.schedules[0]
     plans, shocks = plans_and_shocks(plan, people, "base")
     assert ([move.name for move in plans], [move.name for move in shocks]) == (["trim"], ["flu"])

@@ -30,9 +30,9 @@ def test_one_inherited_change_can_be_dropped_by_its_name():
     raise_price = Change("price", Operation.SCALE, 1.1, name="raise_price")
     fewer = Change("kits", Operation.ADD, -5)
     cases = {
-        "base": Case("base", "Base", changes=(raise_price, fewer)),
+        "base": Case("base", "Base", steps=(raise_price, fewer)),
         "calm": Case("calm", "Calm", "base", drops=("raise_price",)),
-        "loud": Case("loud", "Loud", "calm", changes=(raise_price,)),
+        "loud": Case("loud", "Loud", "calm", steps=(raise_price,)),
     }
     assert resolve(cases, {}, "calm") == (fewer,)
     assert resolve(cases, {}, "loud") == (fewer, raise_price)
@@ -42,7 +42,7 @@ def test_one_inherited_change_can_be_dropped_by_its_name():
 
 def test_a_sketch_can_be_kept_three_ways():
     sketch = Sketch("best", (Change("kits", Operation.ADD, 5),))
-    best = Case("best", "Best", "base", changes=(Change("kits", Operation.SCALE, 2),))
-    assert sketch.kept_in_case(best).changes == (*best.changes, *sketch.changes)
+    best = Case("best", "Best", "base", steps=(Change("kits", Operation.SCALE, 2),))
+    assert sketch.kept_in_case(best).steps == (*best.steps, *sketch.changes)
     assert sketch.kept_as_fork("bolder", "Bolder") == Case("bolder", "Bolder", "best", sketch.changes)
     assert sketch.kept_as_move("push", "Push", Month(2027, 1)).changes == sketch.changes

@@ -1,22 +1,29 @@
 """Changes, and the cases and moves made of them."""
 
-from widefork.core.changes.case import Case, Layer, Move, Sketch, Switch, layers, resolve
-from widefork.core.changes.change import Change, Operation, apply_change, changed_months, plan_months
+from widefork.core.changes.case import Case, Layer, Move, Sketch, Step, Switch, layers, resolve
+from widefork.core.changes.change import Change, Operation, apply_change, changed_months, meet, plan_months
+from widefork.core.changes.course import ByAge, ByHand, ByRule, Course
 from widefork.core.changes.pieces import changes_to, joined, without
 
 __all__ = [
+    "ByAge",
+    "ByHand",
+    "ByRule",
     "Case",
     "Change",
+    "Course",
     "Layer",
     "Move",
     "Operation",
     "Sketch",
+    "Step",
     "Switch",
     "apply_change",
     "changed_months",
     "changes_to",
     "joined",
     "layers",
+    "meet",
     "plan_months",
     "resolve",
     "without",

@@ -39,39 +39,50 @@ class Switch:
     strength: float = 1.0
 
 
+Step = Change | Switch
+"""One thing a case does."""
+
+
 @dataclass(frozen=True)
 class Case:
-    """A named future: its parent's, with its own changes and then its moves on top. The root has no parent.
+    """A named future: its parent's steps and then its own, in order; the latest has the last word.
 
     Parameters
     ----------
-    moves : switched on, in this order.
-    drops : inherited moves, and inherited changes that have a name, that do not happen here.
+    parent : None for the root.
+    steps : changes and moves switched on, in the order they apply. A move that is on already stays in its place and
+        gets the start and strength given here.
+    drops : inherited steps that do not happen here: moves, and changes that have a name.
     """
 
     name: str
     label: str
     parent: str | None = None
-    changes: tuple[Change, ...] = ()
+    steps: tuple[Step, ...] = ()
     note: str = ""
-    moves: tuple[Switch, ...] = ()
     drops: tuple[str, ...] = ()
+
+    @property
+    def changes(self) -> tuple[Change, ...]:
+        """Its own changes, in order."""
+        return tuple(step for step in self.steps if isinstance(step, Change))
+
+    @property
+    def switches(self) -> tuple[Switch, ...]:
+        """The moves it switches on itself, in order."""
+        return tuple(step for step in self.steps if isinstance(step, Switch))
 
 
 @dataclass(frozen=True)
 class Sketch:
-    """Changes being tried on top of a case, kept by nobody yet. They apply after all of the case's own."""
+    """Changes being tried on top of a case, kept by nobody yet. They apply after all of the case's steps."""
 
     case: str
     changes: tuple[Change, ...]
 
     def kept_in_case(self, case: Case) -> Case:
-        """Return the case with the sketch as the last of its own changes.
-
-        Its moves still apply after them, so where a move touches the same months the result may differ from what
-        the sketch showed; keep it as a move or a fork there.
-        """
-        return replace(case, changes=(*case.changes, *self.changes))
+        """Return the case with the sketch as its last steps, so that it is what the sketch showed."""
+        return replace(case, steps=(*case.steps, *self.changes))
 
     def kept_as_fork(self, name: str, label: str) -> Case:
         """Return a case of its own that forks from the one sketched on."""
@@ -103,15 +114,25 @@ def moved(move: Move, switch: Switch) -> tuple[Change, ...]:
 
 @dataclass(frozen=True)
 class Layer:
-    """Changes of one case that belong together: its own (``move`` is None), or those of one move it switched on."""
+    """One step as it applies: the case that took it, and its changes."""
 
     case: str
-    move: str | None
+    step: Step
     changes: tuple[Change, ...]
+
+    @property
+    def move(self) -> str | None:
+        """The move switched on; None for a change."""
+        return self.step.move if isinstance(self.step, Switch) else None
+
+    @property
+    def name(self) -> str:
+        """What a case further down drops it by; empty for a change without a name."""
+        return self.step.move if isinstance(self.step, Switch) else self.step.name
 
 
 def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Layer, ...]:
-    """Return what a case is made of, from the root down: each case's own changes, then its moves.
+    """Return the steps a case is made of, in the order they apply: the root's, and so on down to its own.
 
     Raises
     ------
@@ -120,19 +141,24 @@ def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> t
     """
     lineage = _lineage(cases, name)
     droppable = {*moves, *(change.name for case in lineage for change in case.changes if change.name)}
-    dropped = {drop: place for place, case in enumerate(lineage) for drop in case.drops}
-    for drop in dropped:
-        if drop not in droppable:
-            raise UnknownName("move or named change to drop", drop, droppable)
     found: list[Layer] = []
-    for place, case in enumerate(lineage):
-        own = tuple(change for change in case.changes if dropped.get(change.name, -1) <= place)
-        found.append(Layer(case.name, None, own))
-        for switch in case.moves:
-            if switch.move not in moves:
-                raise UnknownName("move", switch.move, moves)
-            if dropped.get(switch.move, -1) <= place:
-                found.append(Layer(case.name, switch.move, moved(moves[switch.move], switch)))
+    for case in lineage:
+        for drop in case.drops:
+            if drop not in droppable:
+                raise UnknownName("move or named change to drop", drop, droppable)
+        found = [layer for layer in found if layer.name not in case.drops or not layer.name]
+        for step in case.steps:
+            if isinstance(step, Change):
+                found.append(Layer(case.name, step, (step,)))
+                continue
+            if step.move not in moves:
+                raise UnknownName("move", step.move, moves)
+            layer = Layer(case.name, step, moved(moves[step.move], step))
+            standing = [place for place, known in enumerate(found) if known.move == step.move]
+            if standing:
+                found[standing[0]] = layer
+            else:
+                found.append(layer)
     return tuple(found)
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.changes.course import ByHand, Course
 from widefork.core.errors import InvalidModel
 
 Values = NDArray[np.float64]
@@ -23,6 +24,12 @@ class Operation(StrEnum):
     STOP = "stop"
     DELAY = "delay"
     DEFER = "defer"
+
+
+RUNNING = (Operation.SET, Operation.ADD, Operation.SCALE)
+"""Operations whose amount may differ by month."""
+SIMPLE = (*RUNNING, Operation.STOP)
+"""Operations that treat every month by itself, and can so be cut by months."""
 
 
 @dataclass(frozen=True)
@@ -41,11 +48,12 @@ class Change:
     catch_up_months : int. Months after ``last`` over which what was deferred is caught up evenly; defer only.
     strength : float, 0 to 1. How much of the change happens: halfway between without and with it at 0.5.
     name : str. Lets a case further down drop this change; empty for most.
+    course : Course or None. How the amount runs month by month, counted from ``first``; set, add and scale only.
 
     Raises
     ------
     InvalidModel: months of delay that are not whole or below 0, a share outside 0 to 1, a deferral without an end
-        or without months to catch up in, a strength outside 0 to 1.
+        or without months to catch up in, a strength outside 0 to 1, a course without a first month.
     """
 
     line: str
@@ -58,6 +66,7 @@ class Change:
     catch_up_months: int = 0
     strength: float = 1.0
     name: str = ""
+    course: Course | None = None
 
     def __post_init__(self) -> None:
         place = f"changes/{self.line}"
@@ -70,16 +79,59 @@ class Change:
                 raise InvalidModel("What is put off needs a last month, and months to catch up in afterwards.", place)
         if not 0 <= self.strength <= 1:
             raise InvalidModel(f"A strength lies between 0 and 1; {self.strength:g} was given.", place)
+        if self.course is not None and self.operation not in RUNNING:
+            raise InvalidModel(f"Only {', '.join(RUNNING)} take amounts that differ by month.", place)
+        if self.course is not None and self.first is None:
+            raise InvalidModel("Amounts that differ by month are counted from a first month; name it.", place)
+
+    @property
+    def is_simple(self) -> bool:
+        """Whether it treats every month by itself, and can so be cut by months."""
+        return self.operation in SIMPLE
+
+    def is_about(self, dimensions: tuple[str, ...], key: tuple[str, ...]) -> bool:
+        """Whether it is about a line's member; a shorter key stands for all it does not say.
+
+        Several members it names of one dimension are alternatives.
+        """
+        own = dict(zip(dimensions, key, strict=False))
+        named: dict[str, set[str]] = {}
+        for dimension, member in self.members:
+            named.setdefault(dimension, set()).add(member)
+        return all(own[dimension] in members for dimension, members in named.items() if dimension in own)
 
     def with_amount(self, amount: float) -> "Change":
         """Return the same change with another amount."""
         return replace(self, amount=amount)
 
+    def starting(self, first: Month) -> "Change":
+        """Return the change without its months before ``first``; it must treat every month by itself."""
+        if self.first is not None and self.first >= first:
+            return self
+        course = self.course
+        if course is not None and self.first is not None:
+            course = course.later(first.ordinal - self.first.ordinal)
+        return replace(self, first=first, course=course)
+
 
 def plan_months(change: Change, timeline: Timeline) -> slice:
     """Return the months a change covers, without actual months."""
-    span = timeline.span(change.first, change.last)
+    last = change.last
+    if isinstance(change.course, ByHand) and change.first is not None:
+        typed = change.first.plus(len(change.course.amounts) - 1)
+        last = typed if last is None else min(last, typed)
+    span = timeline.span(change.first, last)
     return slice(max(span.start, timeline.actual_count), max(span.stop, timeline.actual_count))
+
+
+def meet(one: Change, other: Change, timeline: Timeline) -> bool:
+    """Return whether two changes of a line touch a cell in common; one that moves months touches all of them."""
+    for dimension in {name for name, _ in one.members}:
+        mine, theirs = ({m for name, m in c.members if name == dimension} for c in (one, other))
+        if theirs and mine.isdisjoint(theirs):
+            return False
+    first, second = plan_months(one, timeline), plan_months(other, timeline)
+    return not (one.is_simple and other.is_simple) or (first.start < second.stop and second.start < first.stop)
 
 
 def apply_change(
@@ -106,9 +158,10 @@ def apply_change(
     """
     simple = {Operation.SET: None, Operation.ADD: np.add, Operation.SCALE: np.multiply}
     if not change.members and change.strength == 1 and change.operation in simple:
-        amount = change.amount if amounts is None else amounts
-        months, operation = values[..., plan_months(change, timeline), :], simple[change.operation]
-        months[...] = amount if operation is None else operation(months, amount)
+        span, operation = plan_months(change, timeline), simple[change.operation]
+        amount, months = _amounts(change, timeline, span, amounts), values[..., span, :]
+        after = amount if operation is None else operation(months, amount)
+        months[...] = after if change.course is None else np.where(np.isnan(amount), months, after)
         return
     place = _members(change, dimensions)
     values[place] = changed_months(values[place], change, timeline, is_flow, amounts)
@@ -122,7 +175,7 @@ def changed_months(
     ``amounts``, shape (batch,), stands in place of the change's own amount, but for a delay.
     """
     span = plan_months(change, timeline)
-    amount = change.amount if amounts is None else amounts
+    amount = _amounts(change, timeline, span, amounts)
     after = values.copy()
     months = (..., span, slice(None))
     match change.operation:
@@ -138,7 +191,22 @@ def changed_months(
             _delay(values, after, span, int(change.amount), is_flow)
         case Operation.DEFER:
             _defer(values, after, span, change, is_flow, amount)
+    if change.course is not None:
+        after[months] = np.where(np.isnan(amount), values[months], after[months])
     return after if change.strength == 1 else values + (after - values) * change.strength
+
+
+def _amounts(change: Change, timeline: Timeline, span: slice, amounts: Values | None) -> float | Values:
+    """What a change does in the months of a span: one amount, one for each entry, or (months, batch)."""
+    amount = change.amount if amounts is None else amounts
+    count, begin = span.stop - span.start, timeline.start.plus(span.start)
+    if change.course is None or change.first is None or not count:
+        return amount
+    course = change.course.later(begin.ordinal - change.first.ordinal)
+    entries = np.atleast_1d(np.asarray(amount, dtype=float))
+    if np.all(entries == entries[0]):
+        entries = entries[:1]
+    return np.stack([course.values(count, float(one), timeline.fiscal_year_start) for one in entries], axis=-1)
 
 
 def _delay(values: Values, after: Values, span: slice, by: int, is_flow: bool) -> None:

@@ -8,9 +8,7 @@ from numpy.typing import NDArray
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes.change import Change, Operation
-
-SIMPLE = (Operation.SET, Operation.ADD, Operation.SCALE, Operation.STOP)
-"""Operations that treat every month by itself, and can so be cut by months."""
+from widefork.core.changes.course import ByHand
 
 
 def changes_to(
@@ -20,7 +18,7 @@ def changes_to(
     wanted: NDArray[np.float64],
     timeline: Timeline,
 ) -> tuple[Change, ...]:
-    """Return the changes that turn a line's plan months into others, one for each run of equal months.
+    """Return the one change that turns a line's plan months into others; none where they are so already.
 
     Parameters
     ----------
@@ -29,17 +27,24 @@ def changes_to(
     Examples
     --------
     >>> from widefork.core.axes import Month
-    >>> found = changes_to("rent", (), np.array([5.0, 5, 5]), np.array([5.0, 7, 7]), Timeline(Month(2027, 1), 3))
+    >>> timeline = Timeline(Month(2027, 1), 4)
+    >>> found = changes_to("rent", (), np.array([5.0, 5, 5, 5]), np.array([5.0, 7, 7, 5]), timeline)
     >>> [(change.amount, str(change.first), str(change.last)) for change in found]
     [(7.0, '2027-02', '2027-03')]
+    >>> changes_to("rent", (), np.array([5.0, 5, 5, 5]), np.array([6.0, 5, 7, 5]), timeline)[0].course
+    ByHand(amounts=(6.0, None, 7.0))
     """
     apart = ~np.isclose(now, wanted, rtol=1e-12, atol=0.0, equal_nan=True)
-    singles = (
-        Change(line, Operation.SET, float(wanted[place]), members, month, month)
-        for place, month in enumerate(timeline.months)
-        if apart[place] and not timeline.is_actual(month)
-    )
-    return joined(singles)
+    apart[: timeline.actual_count] = False
+    places = np.flatnonzero(apart)
+    if not places.size:
+        return ()
+    begin, end = int(places[0]), int(places[-1])
+    first, last = timeline.months[begin], timeline.months[end]
+    amounts = tuple(float(wanted[k]) if apart[k] else None for k in range(begin, end + 1))
+    if amounts[0] is not None and set(amounts) == {amounts[0]}:
+        return (Change(line, Operation.SET, amounts[0], members, first, last),)
+    return (Change(line, Operation.SET, 0.0, members, first, last, course=ByHand(amounts)),)
 
 
 def joined(changes: Iterable[Change]) -> tuple[Change, ...]:
@@ -47,7 +52,7 @@ def joined(changes: Iterable[Change]) -> tuple[Change, ...]:
     found: list[Change] = []
     for change in changes:
         last = found[-1] if found else None
-        if last is not None and last.operation in SIMPLE and _follows(last, change):
+        if last is not None and last.is_simple and _follows(last, change):
             found[-1] = replace(last, last=change.last)
         else:
             found.append(change)
@@ -56,6 +61,8 @@ def joined(changes: Iterable[Change]) -> tuple[Change, ...]:
 
 def _follows(earlier: Change, later: Change) -> bool:
     if earlier.last is None or later.first is None or earlier.last.plus(1) != later.first:
+        return False
+    if earlier.course is not None:
         return False
     return replace(earlier, first=None, last=None) == replace(later, first=None, last=None)
 
@@ -75,16 +82,36 @@ def without(
     inside, outside = _by_members(change, key, dimensions)
     if inside is None:
         return (change,)
-    if change.operation not in SIMPLE or _within(change, first, last):
+    if not change.is_simple or _within(change, first, last):
         return outside
     pieces = list(outside)
+    if isinstance(inside.course, ByHand) and inside.first is not None:
+        return (*pieces, *_with_hole(inside, inside.course, inside.first, first, last))
     if first is not None and (change.first is None or change.first < first):
         before = change.last if change.last is not None and change.last < first else first.plus(-1)
         pieces.append(replace(inside, last=before))
     if last is not None and (change.last is None or change.last > last):
         after = change.first if change.first is not None and change.first > last else last.plus(1)
-        pieces.append(replace(inside, first=after))
+        pieces.append(replace(inside.starting(after), name="" if pieces else inside.name))
     return tuple(pieces)
+
+
+def _with_hole(
+    change: Change, typed: ByHand, start: Month, first: Month | None, last: Month | None
+) -> tuple[Change, ...]:
+    """A change typed month by month that leaves some months as they are: still one change."""
+    months = [(start.plus(age), amount) for age, amount in enumerate(typed.amounts)]
+    outside = [(month, None if _lies(month, first, last) else amount) for month, amount in months]
+    kept = [place for place, (_, amount) in enumerate(outside) if amount is not None]
+    if not kept:
+        return ()
+    left = outside[kept[0] : kept[-1] + 1]
+    course = ByHand(tuple(amount for _, amount in left))
+    return (replace(change, first=left[0][0], last=left[-1][0], course=course),)
+
+
+def _lies(month: Month, first: Month | None, last: Month | None) -> bool:
+    return (first is None or month >= first) and (last is None or month <= last)
 
 
 def _within(change: Change, first: Month | None, last: Month | None) -> bool:

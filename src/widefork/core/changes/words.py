@@ -4,6 +4,7 @@ import re
 
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes.change import Change, Operation
+from widefork.core.changes.course import ByAge
 from widefork.core.errors import InvalidValue, UnknownName
 
 _NUMBER = r"-?\d+(?:\.\d+)?(?:e-?\d+)?\s*%?"
@@ -59,13 +60,13 @@ def read_change(text: str, dimensions: tuple[Dimension, ...]) -> Change:
 
 
 def write_change(change: Change) -> str:
-    """Return a change as a phrase; the inverse of ``read_change`` but for its note."""
+    """Return a change as a phrase; the inverse of ``read_change`` but for its note and amounts that differ by month."""
     parts = [change.line]
     if change.members:
         parts.append("at " + ", ".join(member for _, member in change.members))
     parts.append(change.operation.value)
     if change.operation is not Operation.STOP:
-        parts.append(repr(change.amount))
+        parts.append(_amount(change))
     for word, month in (("from", change.first), ("to", change.last)):
         parts += [f"{word} {month}"] if month is not None else []
     if change.catch_up_months:
@@ -73,6 +74,13 @@ def write_change(change: Change) -> str:
     if change.strength != 1:
         parts.append(f"strength {change.strength!r}")
     return " ".join(parts)
+
+
+def _amount(change: Change) -> str:
+    if change.course is None:
+        return repr(change.amount)
+    along = f"{change.amount!r} " if isinstance(change.course, ByAge) else ""
+    return along + change.course.words(repr)
 
 
 def _number(text: str | None) -> float:

@@ -138,7 +138,7 @@ def _kind(change: Change) -> tuple[Any, ...]:
     """What a change is but for its amount; a delay's months are part of what it is."""
     months = change.amount if change.operation is Operation.DELAY else 0
     covered = (change.members, change.first, change.last)
-    return change.operation, covered, change.catch_up_months, change.strength, months
+    return change.operation, covered, change.catch_up_months, change.strength, months, change.course
 
 
 def _by_model_axes(line: Line, model: Model, own: Values) -> Values:

@@ -8,7 +8,7 @@ from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Move, Sketch, resolve
+from widefork.core.changes import ByAge, Case, Change, Layer, Move, Sketch, layers, resolve
 from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
@@ -177,6 +177,7 @@ class Model:
             self._check_members(line)
         for case in self.cases:
             resolve(self.case_by_name, self.move_by_name, case.name)
+        self._check_curves()
 
     def _check_unique(self, kind: str, names: list[str]) -> None:
         if len(set(names)) == len(names):
@@ -184,6 +185,14 @@ class Model:
         for name in names:
             if names.count(name) > 1:
                 raise InvalidModel(f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}")
+
+    def _check_curves(self) -> None:
+        """Changes that run along a profile hold its curve."""
+        curves = {profile.name: profile.values for profile in self.profiles}
+        for change in self.all_changes:
+            if isinstance(change.course, ByAge) and curves.get(change.course.profile) != change.course.curve:
+                sentence = UnknownName("profile", change.course.profile, curves).sentence
+                raise InvalidModel(sentence, f"changes/{change.line}")
 
     def _check_mappings(self, dimension: Dimension) -> None:
         for other in self.dimensions:
@@ -271,6 +280,10 @@ class Model:
         """Return all changes of a case, from the root down; a sketch on it comes last."""
         tried = self.sketch.changes if self.sketch is not None and self.sketch.case == case else ()
         return (*resolve(self.case_by_name, self.move_by_name, case), *tried)
+
+    def layers_of(self, case: str) -> tuple[Layer, ...]:
+        """Return the steps of a case in the order they apply, inherited ones first; without the sketch."""
+        return layers(self.case_by_name, self.move_by_name, case)
 
     def keys_of(self, line: Line) -> tuple[tuple[str, ...], ...]:
         """Return the combinations of members a line has, those left out that do not exist; ((),) without dimensions."""

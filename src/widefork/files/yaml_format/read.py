@@ -10,7 +10,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import Case, Change, Move, Operation, Switch
+from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Step, Switch
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.errors import InvalidModel, UnknownName, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
@@ -30,6 +30,8 @@ _TEXTS = frozenset({"model", "currency", "name", "label", "note", "why", "unit",
 """Keys whose text is never a number, even where it reads “5 %”."""
 
 MEMBER_SEPARATOR = " / "
+Curves = Mapping[str, tuple[float, ...]]
+"""The values of profiles, by name."""
 
 
 def read_yaml(text: str) -> Model:
@@ -123,6 +125,10 @@ def _model(given: dict[str, Any]) -> Model:
         for name, members in given.get("dimensions", {}).items()
     )
     sections = given["sections"]
+    profiles = tuple(
+        Profile(name, p.get("label", name), tuple(p["values"])) for name, p in given.get("profiles", {}).items()
+    )
+    curves = {profile.name: profile.values for profile in profiles}
     return Model(
         name=given["model"],
         currency=given["currency"],
@@ -135,14 +141,12 @@ def _model(given: dict[str, Any]) -> Model:
         dimensions=dimensions,
         sections=tuple(Section(s["name"], s["label"], s.get("note", "")) for s in sections),
         lines=tuple(_line(entry, section["name"]) for section in sections for entry in section.get("lines", [])),
-        profiles=tuple(
-            Profile(name, p.get("label", name), tuple(p["values"])) for name, p in given.get("profiles", {}).items()
-        ),
+        profiles=profiles,
         schedules=tuple(_schedule(entry) for entry in given.get("schedules", [])),
         opening_balances=given.get("opening_balances", {}),
-        cases=tuple(_case(entry) for entry in given["cases"]),
+        cases=tuple(_case(entry, curves) for entry in given["cases"]),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
-        moves=tuple(_move(entry) for entry in given.get("moves", [])),
+        moves=tuple(_move(entry, curves) for entry in given.get("moves", [])),
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
         statements=_statements(given.get("statements", {})),
         limits=tuple(_limit(entry) for entry in given.get("limits", [])),
@@ -276,32 +280,37 @@ def _schedule(given: dict[str, Any]) -> ScheduleSettings:
     return ScheduleSettings(given["kind"], given["name"], given["label"], settings)
 
 
-def _case(given: dict[str, Any]) -> Case:
-    return Case(
-        given["name"],
-        given["label"],
-        given.get("parent"),
-        _changes(given),
-        given.get("note", ""),
-        tuple(Switch(s["move"], _month(s.get("start")), float(s.get("strength", 1))) for s in given.get("moves", [])),
-        tuple(given.get("drops", ())),
-    )
+def _case(given: dict[str, Any], curves: Curves) -> Case:
+    """A case with its steps; the older form had its changes and its moves apart, changes first."""
+    entries = [*given.get("steps", []), *given.get("changes", []), *given.get("moves", [])]
+    if "steps" in given and len(entries) > len(given["steps"]):
+        raise InvalidModel(
+            f"The case {given['label']} has steps, so its changes and moves belong among them, in order.",
+            f"cases/{given['name']}/steps",
+        )
+    steps = tuple(_step(entry, curves) for entry in entries)
+    drops = tuple(given.get("drops", ()))
+    return Case(given["name"], given["label"], given.get("parent"), steps, given.get("note", ""), drops)
 
 
-def _move(given: dict[str, Any]) -> Move:
-    return Move(given["name"], given["label"], Month.parse(given["start"]), _changes(given), given.get("note", ""))
+def _step(given: dict[str, Any], curves: Curves) -> Step:
+    if "move" not in given:
+        return _change(given, curves)
+    return Switch(given["move"], _month(given.get("start")), float(given.get("strength", 1)))
 
 
-def _changes(given: dict[str, Any]) -> tuple[Change, ...]:
-    return tuple(_change(entry) for entry in given.get("changes", []))
+def _move(given: dict[str, Any], curves: Curves) -> Move:
+    changes = tuple(_change(entry, curves) for entry in given.get("changes", []))
+    return Move(given["name"], given["label"], Month.parse(given["start"]), changes, given.get("note", ""))
 
 
-def _change(given: dict[str, Any]) -> Change:
+def _change(given: dict[str, Any], curves: Curves) -> Change:
     operation = next(o for o in Operation if o.value in given)
+    amount, course = _amount(given[operation.value], given, curves)
     return Change(
         given["line"],
         operation,
-        0.0 if operation is Operation.STOP else float(given[operation.value]),
+        0.0 if operation is Operation.STOP else amount,
         tuple((dimension, member) for dimension, members in given.get("at", {}).items() for member in members),
         _month(given.get("from")),
         _month(given.get("to")),
@@ -309,7 +318,28 @@ def _change(given: dict[str, Any]) -> Change:
         given.get("catch_up", 0),
         float(given.get("strength", 1)),
         given.get("name", ""),
+        course,
     )
+
+
+def _amount(document: Any, change: dict[str, Any], curves: Curves) -> tuple[float, Course | None]:
+    """One amount for all months, or how it runs by month, counted from the change's first."""
+    if not isinstance(document, Mapping):
+        return float(document), None
+    if "typed" in document:
+        return 0.0, ByHand(tuple(None if typed is None else float(typed) for typed in document["typed"]))
+    if "rule" in document:
+        since = _month(document.get("since")) or _month(change.get("from"))
+        if since is None:
+            raise InvalidModel(
+                f"A rule needs the month it is counted from: give the change of {change['line']} a “from”.",
+                f"changes/{change['line']}",
+            )
+        return 0.0, ByRule(read_rule(RULES, document["rule"]), since)
+    name = document["profile"]
+    if name not in curves:
+        raise UnknownName("profile", name, curves)
+    return float(document.get("times", 1)), ByAge(name, curves[name], document.get("age", 0))
 
 
 def _figure(given: dict[str, Any]) -> Figure:

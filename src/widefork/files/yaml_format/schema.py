@@ -29,10 +29,12 @@ MONTH_PATTERN = r"^\d{4}-(0?[1-9]|1[0-2])$"
 NUMBER: Schema = {"$ref": "#/$defs/number"}
 ANYTHING: Schema = {}
 
+AMOUNT: Schema = {"if": {"type": "object"}, "then": {"$ref": "#/$defs/by_month"}, "else": NUMBER}
+
 OPERATION_SHAPES: dict[Operation, tuple[str, Schema]] = {
-    Operation.SET: ("The months are this.", NUMBER),
-    Operation.ADD: ("This is added to each month.", NUMBER),
-    Operation.SCALE: ("Each month is multiplied by this.", NUMBER),
+    Operation.SET: ("The months are this: a number, or how it runs by month.", AMOUNT),
+    Operation.ADD: ("This is added to each month.", AMOUNT),
+    Operation.SCALE: ("Each month is multiplied by this.", AMOUNT),
     Operation.STOP: ("The months are 0.", ONLY_TRUE),
     Operation.DELAY: ("So many months later.", {"type": "integer", "minimum": 0}),
     Operation.DEFER: ("This share is put off.", NUMBER),
@@ -85,7 +87,13 @@ def model_schema() -> Schema:
             "rollup": _rollup(),
             "line": _line(),
             "change": _change(),
+            "by_month": _by_month(),
             "switch": _switch(),
+            "step": {
+                "if": {"required": ["move"]},
+                "then": {"$ref": "#/$defs/switch"},
+                "else": {"$ref": "#/$defs/change"},
+            },
         },
     }
 
@@ -250,9 +258,13 @@ def _case() -> Schema:
             "label": ("Display name.", TEXT),
             "parent": ("The case it forks from; the root has none.", TEXT),
             "note": ("What it is about.", TEXT),
-            "changes": ("Its own changes, in order.", _list({"$ref": "#/$defs/change"})),
-            "moves": ("Moves switched on, in order, after its own changes.", _list({"$ref": "#/$defs/switch"})),
-            "drops": ("Inherited moves, and inherited changes that have a name, that do not happen here.", _list(TEXT)),
+            "steps": (
+                "Its changes and the moves it switches on, in order; the latest has the last word.",
+                _list({"$ref": "#/$defs/step"}),
+            ),
+            "changes": ("The older form of steps: changes alone.", _list({"$ref": "#/$defs/change"})),
+            "moves": ("The older form of steps: moves alone, after the changes.", _list({"$ref": "#/$defs/switch"})),
+            "drops": ("Inherited steps that do not happen here: moves, and changes that have a name.", _list(TEXT)),
         },
         required=("name", "label"),
     )
@@ -369,6 +381,26 @@ def _change() -> Schema:
         required=("line",),
     )
     return shape | {"oneOf": [{"required": [key]} for key in operations]}
+
+
+def _by_month() -> Schema:
+    shape = _object(
+        {
+            "typed": (
+                "Every month, null where it stays as it is.",
+                _list({"anyOf": [NUMBER, {"type": "null"}]}, fewest=1),
+            ),
+            "rule": (f"An entry rule: a number, or one by its key ({', '.join(RULES.names)}).", ANYTHING),
+            "since": (
+                "The month of the rule that stands in the first month of the change; that month itself, usually.",
+                MONTH,
+            ),
+            "profile": ("A profile, counted from the first month of the change.", TEXT),
+            "times": ("What the profile is multiplied by.", NUMBER),
+            "age": ("The profile's age in the first month.", {"type": "integer", "minimum": 0}),
+        }
+    )
+    return shape | {"oneOf": [{"required": [key]} for key in ("typed", "rule", "profile")]}
 
 
 def _switch() -> Schema:

@@ -8,7 +8,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 
 from widefork.core.axes import Month
-from widefork.core.changes import Case, Change, Move, Operation
+from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Switch
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
@@ -183,10 +183,13 @@ def _look(look: Look) -> dict[str, Any]:
 
 
 def _case(case: Case) -> dict[str, Any]:
-    changes = [_change(change) for change in case.changes]
-    written = _given(name=case.name, label=case.label, parent=case.parent, note=case.note, changes=changes)
-    switches = [{"move": s.move} | _given(start=_month(s.start)) | _strength(s.strength) for s in case.moves]
-    return written | _given(moves=switches, drops=list(case.drops))
+    steps = [_change(step) if isinstance(step, Change) else _switch(step) for step in case.steps]
+    written = _given(name=case.name, label=case.label, parent=case.parent, note=case.note, steps=steps)
+    return written | _given(drops=list(case.drops))
+
+
+def _switch(switch: Switch) -> dict[str, Any]:
+    return {"move": switch.move} | _given(start=_month(switch.start)) | _strength(switch.strength)
 
 
 def _move(move: Move) -> dict[str, Any]:
@@ -202,7 +205,7 @@ def _change(change: Change) -> dict[str, Any]:
     at: dict[str, list[str]] = {}
     for dimension, member in change.members:
         at.setdefault(dimension, []).append(member)
-    amount: Any = change.amount
+    amount: Any = change.amount if change.course is None else _course(change, change.course)
     if change.operation in (Operation.STOP, Operation.DELAY):
         amount = True if change.operation is Operation.STOP else int(change.amount)
     written = (
@@ -213,6 +216,18 @@ def _change(change: Change) -> dict[str, Any]:
     if change.operation is Operation.DEFER:
         written["catch_up"] = change.catch_up_months
     return written | _strength(change.strength)
+
+
+def _course(change: Change, course: Course) -> dict[str, Any]:
+    match course:
+        case ByHand(amounts):
+            return {"typed": list(amounts)}
+        case ByRule(rule, since):
+            return {"rule": write_rule(RULES, rule)} | _given(since=_month(since if since != change.first else None))
+        case ByAge(profile, _, age):
+            along = {"profile": profile, "times": change.amount}
+            return along | ({"age": age} if age else {})
+    raise ValueError(f"a change holds no such course: {course!r}")
 
 
 def _figure(figure: Figure) -> dict[str, Any]:

@@ -38,7 +38,7 @@ from widefork.store.edits.lines import (
     set_formula,
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
-from widefork.store.edits.moves import add_move, put_in_move, take_out_of_move
+from widefork.store.edits.moves import add_move, put_in_move, switch_off, switch_on, take_out_of_move
 from widefork.store.edits.notes import write_note
 from widefork.store.edits.outgoings import answer_usual
 from widefork.store.edits.patterns import remove_written, write_lines
@@ -111,6 +111,8 @@ __all__ = [
     "set_lowest_level",
     "set_rule",
     "set_under_way",
+    "switch_off",
+    "switch_on",
     "take_out_of_move",
     "together",
     "write_lines",

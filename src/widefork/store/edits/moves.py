@@ -1,13 +1,14 @@
-"""Edits of moves: a new bundle of changes, and single changes put into one or taken out of it again."""
+"""Edits of moves: a new bundle of changes, single changes put into one or taken out again, and switching them."""
 
 from collections.abc import Sequence
 
 from widefork.core.changes import Change, Move
+from widefork.core.errors import InvalidModel
 from widefork.store.edit import Apply, Edit
 from widefork.store.edits.rows import named_row, next_position, refuse_same_label, refuse_taken
 from widefork.store.loading import change_of
 from widefork.store.saving import change_row
-from widefork.store.tables import ChangeRow, MoveRow
+from widefork.store.tables import CaseRow, ChangeRow, MoveRow, SwitchRow
 
 
 def add_move(move: Move, sentence: str, case: str = "") -> Apply:
@@ -29,10 +30,55 @@ def add_move(move: Move, sentence: str, case: str = "") -> Apply:
         for place, change in enumerate(move.changes):
             edit.add(change_row(change, place, edit.rows, move_id=row.id))
         if case:
-            found = named_row(edit.rows.cases, "case", case)
-            edit.update(found, moves=[*found.moves, {"move": row.id, "start": None, "strength": 1.0}])
+            _append(edit, edit.rows.case(case), row)
 
     return apply
+
+
+def switch_on(case: str, move: str, sentence: str) -> Apply:
+    """Switch a move on in a case, as its last step.
+
+    Raises (when applied)
+    ------
+    InvalidModel: it is on already.
+    """
+
+    def apply(edit: Edit) -> None:
+        case_row, row = edit.rows.case(case), named_row(edit.rows.moves, "move", move)
+        edit.describe(f"case:{case_row.id}|move:{row.id}", sentence)
+        if edit.rows.standing_switch(case_row, row.id) is not None:
+            raise InvalidModel(f"{row.label} is on already in {case_row.label}.", f"cases/{case}")
+        _append(edit, case_row, row)
+
+    return apply
+
+
+def switch_off(case: str, move: str, sentence: str) -> Apply:
+    """Switch a move off in a case: its own step goes, an inherited one is dropped here.
+
+    Raises (when applied)
+    ------
+    InvalidModel: it is not on.
+    """
+
+    def apply(edit: Edit) -> None:
+        case_row, row = edit.rows.case(case), named_row(edit.rows.moves, "move", move)
+        edit.describe(f"case:{case_row.id}|move:{row.id}", sentence)
+        standing = edit.rows.standing_switch(case_row, row.id)
+        if standing is None:
+            raise InvalidModel(f"{row.label} is not on in {case_row.label}.", f"cases/{case}")
+        for own in edit.rows.switches_of_case(case_row.id):
+            if own.move_id == row.id:
+                edit.remove(own)
+        if standing.case_id != case_row.id:
+            edit.update(case_row, drops=[*case_row.drops, {"switch": standing.id}])
+
+    return apply
+
+
+def _append(edit: Edit, case: CaseRow, move: MoveRow) -> None:
+    position = next_position(edit.rows.steps_of_case(case.id))
+    edit.add(SwitchRow(case_id=int(case.id or 0), move_id=int(move.id or 0), position=position, start=None))
 
 
 def put_in_move(move: str, changes: Sequence[Change], sentence: str) -> Apply:

@@ -3,8 +3,11 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation, changed_months, joined, plan_months, without
+from widefork.core.changes import ByHand, Change, Operation, changed_months, joined, meet, plan_months, without
 from widefork.core.closing import NOT_GIVEN
 from widefork.core.errors import ChangeRefused, InvalidValue
 from widefork.core.finance.assemble import LEVEL
@@ -12,9 +15,9 @@ from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, read_rule, refit, write_rule
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.rows import line_row_of
+from widefork.store.edits.rows import line_row_of, next_position
 from widefork.store.edits.schedules import set_register_value
-from widefork.store.loading import change_of
+from widefork.store.loading import change_of, step_of
 from widefork.store.saving import change_row, without_gaps
 from widefork.store.subjects import cells_subject
 from widefork.store.tables import CaseRow, ChangeRow, ScheduleRow
@@ -38,6 +41,9 @@ def change_months(case: str, change: Change, sentence: str) -> Apply:
 
 def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
     """Make any number of changes in a case as one edit.
+
+    In the root they change rules, but for cells a step of the root touches: there, as in any other case, they become
+    its last steps, so that what is set is what is shown.
 
     Parameters
     ----------
@@ -72,7 +78,7 @@ def change_cells(case: str, changes: Sequence[Change], sentence: str) -> Apply:
                 line.is_generated and bool(line.dimensions) and not all(_is_for_all(one, model) for one in own)
             )
             if row.parent_id is None and (line.is_assumption or not line.is_generated) and not is_for_some:
-                _change_rules(edit, model, model.line(name), target, own)
+                _change_root(edit, row, target, own, model)
             else:
                 _change_case(edit, row, target, own, model)
 
@@ -197,15 +203,47 @@ def _subject(
     return cells_subject(case.id, target, pairs, first, last)
 
 
-def _change_rules(edit: Edit, model: Model, line: Line, target: Target, changes: Sequence[Change]) -> None:
+def _change_root(edit: Edit, case: CaseRow, target: Target, changes: Sequence[Change], model: Model) -> None:
+    line = model.line(changes[0].line)
     _refuse_calculated(line)
+    steps = [c for layer in model.layers_of(case.name) for c in layer.changes if c.line == line.name]
+    if steps and not all(change.is_simple for change in (*steps, *changes)):  # cells hang together: it cannot be split
+        _change_case(edit, case, target, changes, model)
+        return
+    keys = model.keys_of(line)
+    touched = {key: _months_of(steps, line, key, model) for key in keys}
     rules = _each_member(line, model)
     for key, rule in rules.items():
-        own = dict(zip(line.dimensions, key, strict=False))
-        here = [c for c in changes if all(own.get(dimension) == member for dimension, member in c.members)]
+        here = [change for change in changes if change.is_about(line.dimensions, key)]
         if here:
-            rules[key] = _changed(rule, model, here, line.is_flow)
+            own = [touched[each] for each in keys if not key or each == key]
+            rules[key] = _changed(rule, model, here, line.is_flow, np.logical_or.reduce(own))
     _store_rules(edit, line, target, rules)
+    added = [
+        replace(change.starting(first), last=last, members=tuple(zip(line.dimensions, key, strict=True)))
+        for change in changes
+        for key in keys
+        if change.is_about(line.dimensions, key)
+        for first, last in _runs(touched[key] & _months_of([change], line, key, model), model)
+    ]
+    if added:
+        _change_case(edit, case, target, added, model)
+
+
+def _months_of(changes: Iterable[Change], line: Line, key: MemberKey, model: Model) -> NDArray[np.bool_]:
+    """The months of one member that any of some changes covers, shape (months,)."""
+    found = np.zeros(model.timeline.month_count, dtype=bool)
+    for change in changes:
+        if change.is_about(line.dimensions, key):
+            found[plan_months(change, model.timeline)] = True
+    return found
+
+
+def _runs(months: NDArray[np.bool_], model: Model) -> list[tuple[Month, Month]]:
+    """First and last month of each run of months."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], months, [False]]).astype(int)))
+    starts, ends = edges[::2].tolist(), (edges[1::2] - 1).tolist()
+    return [(model.timeline.months[s], model.timeline.months[e]) for s, e in zip(starts, ends, strict=True)]
 
 
 def _store_rules(edit: Edit, line: Line, target: Target, rules: dict[MemberKey, Rule]) -> None:
@@ -247,11 +285,12 @@ def _each_member(line: Line, model: Model) -> dict[MemberKey, Rule]:
     return {key: line.rules.get(key, line.rules.get((), nothing)) for key in model.keys_of(line)}
 
 
-def _changed(rule: Rule, model: Model, changes: Sequence[Change], is_flow: bool) -> Rule:
-    values = rule.values(model.timeline)[:, None]
+def _changed(rule: Rule, model: Model, changes: Sequence[Change], is_flow: bool, but_for: NDArray[np.bool_]) -> Rule:
+    before = rule.values(model.timeline)
+    values = before[:, None]
     for change in changes:
         values = changed_months(values, change, model.timeline, is_flow)
-    return refit(rule, model.timeline, values[:, 0])
+    return refit(rule, model.timeline, np.where(but_for, before, values[:, 0]))
 
 
 def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
@@ -260,26 +299,58 @@ def _changes_of(edit: Edit, case: CaseRow, target: Target) -> list[ChangeRow]:
 
 
 def _change_case(edit: Edit, case: CaseRow, target: Target, changes: Sequence[Change], model: Model) -> None:
-    """Append changes; those they cover entirely, that set the same cells, go."""
-    added = joined(_cut_to_plan(change, model) for change in changes)
-    for existing in _changes_of(edit, case, target):
-        known = change_of(existing, edit.rows)
-        if known.operation is Operation.SET and any(_covers(change, known, model) for change in added):
-            edit.remove(existing)
-    _append(edit, case, added)
+    """Append changes as the case's last steps. One that only sets the same cells anew keeps its place and its row."""
+    cut = [change.starting(model.timeline.first_plan) for change in changes]
+    for change in joined(change for change in cut if _months(change, model)):
+        about = _changes_of(edit, case, target)
+        covered = [row for row in about if _covers(change, change_of(row, edit.rows), model)]
+        kept = [row for row in about if row not in covered]
+        covered = [row for row in covered if not _is_touched_after(edit, case, row, kept, model)]
+        same = [row for row in covered if _cells_of(change_of(row, edit.rows)) == _cells_of(change)]
+        for row in covered:
+            if row not in same[-1:]:
+                edit.remove(row)
+        if same:
+            _write_over(edit, case, same[-1], change)
+        else:
+            _append(edit, case, (change,))
+
+
+def _months(change: Change, model: Model) -> int:
+    span = plan_months(change, model.timeline)
+    return int(span.stop - span.start)
+
+
+def _cells_of(change: Change) -> tuple[object, ...]:
+    return change.members, change.first, change.last
+
+
+def _is_touched_after(edit: Edit, case: CaseRow, row: ChangeRow, others: Iterable[ChangeRow], model: Model) -> bool:
+    """Whether a later step of the case reads what a change of it gave: another change, or a move."""
+    own = change_of(row, edit.rows)
+    later = [change_of(other, edit.rows) for other in others if other.position > row.position]
+    for switch in edit.rows.switches_of_case(case.id):
+        if switch.position > row.position:
+            step = step_of(switch, edit.rows)
+            later += [c for layer in model.layers_of(case.name) if layer.step == step for c in layer.changes]
+    return any(meet(own, change, model.timeline) for change in later if change.line == own.line)
 
 
 def _covers(change: Change, known: Change, model: Model) -> bool:
-    if change.operation is not Operation.SET or change.strength != 1 or change.members != known.members:
+    if change.operation is not Operation.SET or known.operation is not Operation.SET:
+        return False
+    if change.strength != 1 or change.members != known.members:
+        return False
+    if isinstance(change.course, ByHand) and None in change.course.amounts:
         return False
     span, covered = plan_months(change, model.timeline), plan_months(known, model.timeline)
     return bool(span.start <= covered.start and covered.stop <= span.stop)
 
 
 def _append(edit: Edit, case: CaseRow, changes: Iterable[Change]) -> None:
-    position = max((row.position for row in edit.rows.changes_of_case(case.id)), default=-1)
-    for place, change in enumerate(changes, 1):
-        edit.add(change_row(change, position + place, edit.rows, case_id=case.id))
+    begin = next_position(edit.rows.steps_of_case(case.id))
+    for place, change in enumerate(changes, begin):
+        edit.add(change_row(change, place, edit.rows, case_id=case.id))
 
 
 def _replace(edit: Edit, case: CaseRow, existing: ChangeRow, left: Sequence[Change]) -> None:
@@ -287,13 +358,13 @@ def _replace(edit: Edit, case: CaseRow, existing: ChangeRow, left: Sequence[Chan
     if not left:
         edit.remove(existing)
         return
-    position = existing.position
-    values = change_row(left[0], position, edit.rows, case_id=case.id).model_dump(exclude={"id", "case_id"})
-    edit.update(existing, **values)
+    _write_over(edit, case, existing, left[0])
     for change in left[1:]:
-        edit.add(change_row(change, position, edit.rows, case_id=case.id))
+        edit.add(change_row(change, existing.position, edit.rows, case_id=case.id))
 
 
-def _cut_to_plan(change: Change, model: Model) -> Change:
-    first = max(change.first or model.timeline.first_plan, model.timeline.first_plan)
-    return replace(change, first=first)
+def _write_over(edit: Edit, case: CaseRow, existing: ChangeRow, change: Change) -> None:
+    """Let a step do something else: it stays the same step, in its place and under its name."""
+    named = replace(change, name=change.name or existing.name)
+    row = change_row(named, existing.position, edit.rows, case_id=case.id)
+    edit.update(existing, **row.model_dump(exclude={"id", "case_id"}))

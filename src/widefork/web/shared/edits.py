@@ -2,14 +2,25 @@
 
 from flask import Blueprint, Response, request
 
-from widefork.core.errors import InvalidValue
-from widefork.web.shared.context import LONGEST_NAME, PERSON_COOKIE, back_to, make_edit, person, store, workspace
+from widefork.core.errors import InvalidValue, UnknownName
+from widefork.store.edits import switch_off, switch_on
+from widefork.store.sketches import SketchRefused
+from widefork.web.shared.context import (
+    LONGEST_NAME,
+    PERSON_COOKIE,
+    back_to,
+    make_edit,
+    person,
+    store,
+    workspace,
+)
 from widefork.web.shared.naming import name_from
 
 BLUEPRINT = Blueprint("edits", __name__)
-WRITES = {"undo": (), "redo": (), "sketch/start": (), "sketch/drop": (), "sketch/keep": ("way", "label", "on")}
+WRITES = {"undo": (), "redo": (), "sketch/start": (), "sketch/drop": (), "sketch/keep": ("way", "label", "on"),
+          "move": ("switch",)}  # fmt: skip
 """What can be sent from every page, as a page says it of its own."""
-MESSAGES = ("keep",)
+MESSAGES = ("keep", "case")
 LONGEST_SENTENCE = 160
 ONE_YEAR = 365 * 24 * 3600
 
@@ -77,6 +88,22 @@ def keep_sketch(model_id: int) -> Response:
     is_on = request.form.get("on") == "yes"
     said = f"{label}: a move, on in {case.label}" if is_on else f"{label}: a move, not on in any case yet"
     return make_edit(model_id, workspace().sketches.keep_as_move(person(), name, label, said, is_on))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/move")
+def switch_move(model_id: int) -> Response:
+    """Switch a move on or off in the active case."""
+    if workspace().sketches.of(model_id, person()) is not None:
+        raise SketchRefused("Moves are switched in the case itself, not in a sketch. Keep or drop the sketch first.")
+    model = workspace().now(model_id).stored.model
+    case = model.case(request.form.get("case", ""))
+    way, _, name = request.form.get("switch", "").partition(" ")
+    if name not in model.move_by_name:
+        raise UnknownName("move", name, model.move_by_name)
+    label = model.move_by_name[name].label
+    if way == "on":
+        return make_edit(model_id, switch_on(case.name, name, f"{label}: on in {case.label}"))
+    return make_edit(model_id, switch_off(case.name, name, f"{label}: off in {case.label}"))
 
 
 @BLUEPRINT.post("/person")

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import Answer, answer, monthly_series, period_of
 from widefork.core.axes import Grain, Month
+from widefork.core.changes import Switch
 from widefork.core.figures import Figure, Reduction
 from widefork.web.shared import formats
 from widefork.web.shared.address import Address
@@ -40,6 +41,20 @@ class Watched:
     aside: str
     spark: Spark
     roots_url: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoveSwitch:
+    """A move in the panel of the active case.
+
+    ``said`` is when it starts and whose step it is where it is on.
+    """
+
+    name: str
+    label: str
+    note: str
+    said: str
+    is_on: bool
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -81,6 +96,7 @@ class Frame:
     case_style: int
     root_label: str
     is_root: bool
+    moves: tuple[MoveSwitch, ...]
     tips: tuple[CaseTip, ...]
     tips_label: str
     fork_height: float
@@ -106,6 +122,7 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
         case_style=style_of(snapshot.place(case.name)),
         root_label=model.cases[0].label,
         is_root=case.parent is None,
+        moves=_moves(snapshot, case.name),
         tips=tips,
         tips_label=pinned[0].label if pinned else "",
         fork_height=height,
@@ -115,6 +132,22 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
         ),
         back=address.url(),
     )
+
+
+def _moves(snapshot: Snapshot, case: str) -> tuple[MoveSwitch, ...]:
+    model = snapshot.model
+    on = {layer.move: layer for layer in model.layers_of(case) if isinstance(layer.step, Switch)}
+    found = []
+    for move in model.moves:
+        layer = on.get(move.name)
+        start, said = move.start, "off"
+        if layer is not None and isinstance(layer.step, Switch):
+            start = layer.step.start or start
+            strength = "" if layer.step.strength == 1 else f" at {layer.step.strength * 100:g} %"
+            said = f"on{strength}" if layer.case == case else f"on{strength}, from {model.case(layer.case).label}"
+        said = f"starts {start.label}, {said}"
+        found.append(MoveSwitch(name=move.name, label=move.label, note=move.note, said=said, is_on=layer is not None))
+    return tuple(found)
 
 
 def answer_of(figure: Figure, snapshot: Snapshot) -> Answer:

@@ -1,17 +1,33 @@
 """Changes in words, as pages say them."""
 
-from widefork.core.changes import Change, Operation
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from widefork.core.changes import ByAge, Change, Operation
 from widefork.core.graph.model import Model
 from widefork.web.shared import formats
+
+
+def steps_in_words(model: Model, case: str) -> Iterator[tuple[str, Change]]:
+    """Return every change of a case, inherited ones first and a sketch on it last, and whose it is.
+
+    That is the case that made it, the move it belongs to, or “sketch”.
+    """
+    for layer in model.layers_of(case):
+        owner = model.case(layer.case).label if layer.move is None else model.move_by_name[layer.move].label
+        for change in layer.changes:
+            yield owner, replace(change, note="") if change.note == owner else change
+    if model.sketch is not None and model.sketch.case == case:
+        yield from (("sketch", change) for change in model.sketch.changes)
 
 
 def change_words(change: Change, model: Model) -> str:
     """Return a change as a phrase."""
     line = model.line(change.line)
     what = {
-        Operation.SET: f"set to {formats.exact(change.amount, line.unit)}",
-        Operation.ADD: f"{formats.exact_difference(change.amount, line.unit)}",
-        Operation.SCALE: f"× {formats.written_out(change.amount)}",
+        Operation.SET: f"set to {_amount(change, lambda amount: formats.exact(amount, line.unit))}",
+        Operation.ADD: _amount(change, lambda amount: formats.exact_difference(amount, line.unit)),
+        Operation.SCALE: f"× {_amount(change, formats.written_out)}",
         Operation.STOP: "stopped",
         Operation.DELAY: f"{change.amount:g} months later",
         Operation.DEFER: f"{change.amount * 100:g} % put off, caught up over {change.catch_up_months} months",
@@ -23,3 +39,10 @@ def change_words(change: Change, model: Model) -> str:
     last = f" to {change.last.label}" if change.last else ""
     why = f" ({change.note})" if change.note else ""
     return f"{what}{where}{first}{last}{why}"
+
+
+def _amount(change: Change, show: Callable[[float], str]) -> str:
+    if change.course is None:
+        return show(change.amount)
+    words = change.course.words(show)
+    return f"{show(change.amount)} {words}" if isinstance(change.course, ByAge) else words

@@ -135,9 +135,7 @@ def test_cost_stands_under_each_teams_caption_and_charges_are_paid_the_month_aft
 def test_a_seat_of_a_move_counts_where_the_move_is_switched_on():
     seat = Change("it_seat_counts", Operation.SET, 1, (("seats", "S4"),))
     moves = (Move("second_lab", "Second lab", Month(2026, 6), (seat,)),)
-    plan = people(
-        cases=(Case("base", "Base"), Case("more", "More", "base", moves=(Switch("second_lab"),))), moves=moves
-    )
+    plan = people(cases=(Case("base", "Base"), Case("more", "More", "base", (Switch("second_lab"),))), moves=moves)
     results = evaluate(plan, [plan.model.changes_of("base"), plan.model.changes_of("more")])
     heads = results.values("it_heads")[1]
     assert (heads[:5, 1] - heads[:5, 0]).tolist() == [0] * 5

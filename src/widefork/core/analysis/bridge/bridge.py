@@ -5,7 +5,7 @@ each taken forwards and backwards, with its standard error. Either way the steps
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,7 +43,7 @@ class Bridge:
 
     Parameters
     ----------
-    start, end : the figure under the first and the second list. steps : add up to ``end`` less ``start``.
+    start, end : the figure under the first and the second case. steps : add up to ``end`` less ``start``.
     orders : random orders taken; 0 where the split is exact.
     """
 
@@ -53,9 +53,23 @@ class Bridge:
     steps: tuple[Step, ...]
     orders: int = 0
 
+    def backwards(self) -> "Bridge":
+        """Return the same difference seen from its other end: every step with the opposite sign."""
+        steps = tuple(replace(step, amount=-step.amount) for step in self.steps)
+        return replace(self, start=self.end, end=self.start, steps=steps)
+
+    def grouped(self) -> tuple[tuple[str, float], ...]:
+        """Return what each move, and all other steps about each line, contribute together: (group, amount)."""
+        found: dict[str, float] = {}
+        for step in self.steps:
+            found[step.cause.group] = found.get(step.cause.group, 0.0) + step.amount
+        return tuple(found.items())
+
 
 def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: int = USUAL_ORDERS) -> Bridge:
     """Return the difference of a figure split by cause, whatever the order the causes are thought to come in.
+
+    The other way round, the same two cases give the exact negative.
 
     Parameters
     ----------
@@ -65,6 +79,8 @@ def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: in
     ------
     InvalidValue: a figure that has no answer under some coalition.
     """
+    if causes.is_backwards:  # one computation for both ways, so that one is the very negative of the other
+        return bridge(plan, replace(causes, is_backwards=False), figure, seed, orders).backwards()
     count = len(causes.causes)
     if count > MOST_EXACT:
         return _sampled(plan, causes, figure, seed, orders)

@@ -1,24 +1,28 @@
-"""The causes two change lists differ by, and the list any coalition of them makes."""
+"""The causes two cases differ by, and the list any coalition of them makes."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
-from widefork.core.changes import Change, Layer, layers
+from widefork.core.changes import Change, Layer
+from widefork.core.changes.words import write_change
 from widefork.core.graph.model import Model
 
 
 @dataclass(frozen=True)
 class Cause:
-    """One thing two change lists differ by: a move, or what is changed about one line.
+    """One step by which two cases differ.
 
     Parameters
     ----------
-    key : str. ``move:bridge_loan`` or ``line:kit_price``. label : for a reader.
+    key : str. ``move:bridge_loan`` or ``line:kit_price``; further steps about one line count on, ``line:kit_price:2``.
+    label : for a reader.
+    group : what it is counted with where steps are taken together: its move or its line.
     """
 
     key: str
     label: str
+    group: str
 
 
 @dataclass(frozen=True)
@@ -32,58 +36,79 @@ class Entry:
 
 @dataclass(frozen=True)
 class Causes:
-    """What two lists differ by.
+    """What two cases differ by.
 
     Parameters
     ----------
     causes : in the order they first apply.
-    entries : both lists merged in the order they apply; every coalition keeps this order.
+    entries : both lists merged in one order, whichever way round the two are named; every coalition keeps it.
+    is_backwards : whether the case to end at is the one whose entries are not new.
     """
 
     causes: tuple[Cause, ...]
     entries: tuple[Entry, ...]
+    is_backwards: bool = False
 
     def list_for(self, coalition: Collection[int]) -> tuple[Change, ...]:
-        """Return the changes when some causes have happened: theirs are the second list's, all else the first's."""
+        """Return the changes when some causes have happened: theirs are those at the end, all else those at the start.
+
+        Parameters
+        ----------
+        coalition : places of causes.
+        """
         return tuple(
-            entry.change for entry in self.entries if entry.cause is None or entry.is_new == (entry.cause in coalition)
+            entry.change
+            for entry in self.entries
+            if entry.cause is None or entry.is_new == ((entry.cause in coalition) != self.is_backwards)
         )
 
 
 def causes_between(model: Model, origin: str, target: str) -> Causes:
-    """Return the causes by which one case differs from another; raise UnknownName for a case that is not there."""
-    one, two = (layers(model.case_by_name, model.move_by_name, model.case(name).name) for name in (origin, target))
-    return causes_of(model, one, two)
+    """Return the causes by which one case differs from another, one for each step only one of them takes.
 
-
-def causes_of(model: Model, origin: Sequence[Layer], target: Sequence[Layer]) -> Causes:
-    """Return the causes by which two stacks of layers differ. A move is one cause; all other changes of a line are one.
-
-    Raises
-    ------
-    UnknownName: a change on an unknown line.
+    A move both have on, but from another month or at another strength, is one cause too. Raises UnknownName for a case
+    that is not there.
     """
-    one, two = _tagged(model, origin), _tagged(model, target)
-    places: dict[Cause, int] = {}
+    names = [case.name for case in model.cases]
+    places = [names.index(model.case(name).name) for name in (origin, target)]
+    one, two = (model.layers_of(names[place]) for place in sorted(places))
+    found, entries = _merged(model, one, two)
+    return Causes(found, entries, is_backwards=places[0] > places[1])
+
+
+def _merged(model: Model, one: Sequence[Layer], two: Sequence[Layer]) -> tuple[tuple[Cause, ...], tuple[Entry, ...]]:
+    places: dict[str, int] = {}
+    causes: list[Cause] = []
     entries: list[Entry] = []
-    matcher = SequenceMatcher(None, one, two, autojunk=False)
+
+    def place_of(layer: Layer) -> int:
+        if layer.move is not None and f"move:{layer.move}" in places:
+            return places[f"move:{layer.move}"]
+        cause = _cause(model, layer, [known.group for known in causes])
+        places[cause.key] = len(causes)
+        causes.append(cause)
+        return places[cause.key]
+
+    first, second = ([(layer.move, layer.changes) for layer in stack] for stack in (one, two))
+    matcher = SequenceMatcher(None, first, second, autojunk=False)
     for kind, start, stop, begin, end in matcher.get_opcodes():
         if kind == "equal":
-            entries.extend(Entry(change, None, is_new=False) for change, _ in one[start:stop])
+            entries.extend(Entry(change, None, is_new=False) for layer in one[start:stop] for change in layer.changes)
             continue
         for is_new, run in ((False, one[start:stop]), (True, two[begin:end])):
-            for change, cause in run:
-                entries.append(Entry(change, places.setdefault(cause, len(places)), is_new))
-    return Causes(tuple(places), tuple(entries))
+            for layer in run:
+                place = place_of(layer)
+                entries.extend(Entry(change, place, is_new) for change in layer.changes)
+    return tuple(causes), tuple(entries)
 
 
-def _tagged(model: Model, stack: Sequence[Layer]) -> list[tuple[Change, Cause]]:
-    found = []
-    for layer in stack:
-        for change in layer.changes:
-            if layer.move is None:
-                cause = Cause(f"line:{change.line}", model.line(change.line).label)
-            else:
-                cause = Cause(f"move:{layer.move}", model.move_by_name[layer.move].label)
-            found.append((change, cause))
-    return found
+def _cause(model: Model, layer: Layer, groups: Sequence[str]) -> Cause:
+    if layer.move is not None:
+        key = f"move:{layer.move}"
+        return Cause(key, model.move_by_name[layer.move].label, key)
+    [change] = layer.changes
+    group, label = f"line:{change.line}", model.line(change.line).label
+    earlier = groups.count(group)
+    if not earlier:
+        return Cause(group, label, group)
+    return Cause(f"{group}:{earlier + 1}", f"{label}: {write_change(change).removeprefix(change.line).strip()}", group)

@@ -41,7 +41,7 @@ def plans_and_shocks(plan: Plan, people: ScheduleSettings, case: str) -> tuple[t
 
     A move staffs where it changes hires, returns, those let go, seats, pooling or stretching.
     """
-    on = {switch.move for switch in plan.model.case(case).moves}
+    on = {layer.move for layer in plan.model.layers_of(case)}
     staffing = {f"{people.name}_{part}" for part in ("seat_counts", "pooled", "stretch_share", "stretch_limit")}
     for key in ("hires", "returns", "let_go"):
         staffing |= set(people.settings.get(key, ()))

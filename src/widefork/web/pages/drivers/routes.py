@@ -1,11 +1,13 @@
 """Drivers over HTTP: the sheet and its sections, and what is done on it. Lines themselves: see ``line.routes``."""
 
+import numpy as np
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.axes import Month
-from widefork.core.changes import changes_to
+from widefork.core.changes import ByRule, Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import MemberKey
+from widefork.core.rules.flat import Flat
 from widefork.store.edits import Apply, back_to_parent, change_cells, set_actuals, set_rule, together
 from widefork.web.pages.drivers.line.routes import add_line_routes
 from widefork.web.pages.drivers.shape.rule_form import read_form
@@ -111,7 +113,7 @@ def _edits(case: str, planned: Planned) -> list[Apply]:
 
 @BLUEPRINT.post("/m/<int:model_id>/drivers/rule")
 def change_rule(model_id: int) -> Response:
-    """Give a row another rule, said in words or in a form. In a case of its own it becomes changes of that case."""
+    """Give a row another rule, said in words or in a form. In a case of its own it becomes a step of that case."""
     with store().turn(model_id):
         return _change_rule(open_view(model_id, "drivers"))
 
@@ -134,17 +136,16 @@ def _change_rule(view: View) -> Response:
     if case.parent is None and view.sketch is None:
         return make_edit(view.address.model_id, set_rule(line.name, members, rule, sentence))
     refuse_other_case(view, case.name)
-    wanted = rule.values(model.timeline)
+    first, wanted = model.timeline.first_plan, rule.values(model.timeline)[model.timeline.actual_count :]
     keys = [members] if members or not line.dimensions else list(model.keys_of(line))
     place = view.snapshot.place(case.name)
-    changes = [
-        found
-        for key in keys
-        for found in changes_to(line.name, at_of(line, key), values_now(view, line, key, place), wanted, model.timeline)
-    ]
-    if not changes:
+    now = [values_now(view, line, key, place)[model.timeline.actual_count :] for key in keys]
+    if all(np.allclose(months, wanted, rtol=1e-12, atol=0.0) for months in now):
         raise InvalidValue("That changes nothing: the months say so already.")
-    return change_values(view, case.name, changes, sentence)
+    course = None if isinstance(rule, Flat) else ByRule(rule, first)
+    amount = float(wanted[0]) if course is None else 0.0
+    change = Change(line.name, Operation.SET, amount, at_of(line, members), first, course=course)
+    return change_values(view, case.name, [change], sentence)
 
 
 def _members(text: str) -> MemberKey:

@@ -6,9 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Grain
+from widefork.core.changes import ByRule, Operation
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, RuleKind
+from widefork.core.rules.flat import Flat
 from widefork.web.pages.drivers.line.ranges import range_words
 from widefork.web.pages.drivers.shape.rule_form import FieldRow, field_row, part_of
 from widefork.web.pages.drivers.sheet.cells import Asked
@@ -17,6 +19,7 @@ from widefork.web.pages.drivers.sheet.view import Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.rule_words import exact_phrase
+from widefork.web.shared.wording import steps_in_words
 
 Values = NDArray[np.float64]
 CURVE_HEIGHT, CURVE_MARGIN = 164.0, 20.0
@@ -84,7 +87,7 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         return None
     if any(m not in d.members for d, m in zip(view.snapshot.model.dimensions_of(line), members, strict=False)):
         return None
-    rule = line.rules.get(members) or line.rules.get(()) or next(iter(line.rules.values()))
+    rule = rule_here(view, line, members)
     now = values_now(view, line, members, view.place)
     present = kind_of(rule)
     kind = RULES[asked.kind] if asked.kind in RULES.names else present
@@ -113,6 +116,20 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         root_label=view.snapshot.model.cases[0].label,
         is_root=view.place == 0,
     )
+
+
+def rule_here(view: View, line: Line, members: MemberKey) -> Rule:
+    """Return the rule a row has in the active case: that of its latest step that gives it one, or the line's own."""
+    rule = line.rules.get(members) or line.rules.get(()) or next(iter(line.rules.values()))
+    for _, change in steps_in_words(view.snapshot.model, view.address.case):
+        is_whole = change.operation is Operation.SET and change.last is None and change.strength == 1
+        if change.line != line.name or not is_whole or not change.is_about(line.dimensions, members):
+            continue
+        if change.course is None:
+            rule = Flat(change.amount)
+        elif isinstance(change.course, ByRule) and change.course.since == change.first:
+            rule = change.course.rule
+    return rule
 
 
 def values_now(view: View, line: Line, members: MemberKey, place: int) -> Values:

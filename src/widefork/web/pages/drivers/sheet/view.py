@@ -19,7 +19,7 @@ from widefork.core.rules import RULES, write_rule
 from widefork.web.pages.drivers.sheet.cells import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
-from widefork.web.shared.wording import change_words
+from widefork.web.shared.wording import change_words, steps_in_words
 from widefork.web.shared.workspace import Snapshot
 
 Values = NDArray[np.float64]
@@ -153,13 +153,12 @@ class Builder:
             self._alike = view.snapshot.results.alike(view.before.results) - ratios
         case = self.model.case(view.address.case)
         self.is_root = case.parent is None
-        tried = self.model.sketch.changes if self.model.sketch and self.model.sketch.case == case.name else ()
         self._lines: dict[str, list[Line]] = {}
         for line in self.model.lines:
             self._lines.setdefault(line.section, []).append(line)
-        self._changes: dict[str, tuple[Change, ...]] = {}
-        for change in (*(() if self.is_root else case.changes), *tried):
-            self._changes[change.line] = (*self._changes.get(change.line, ()), change)
+        self._changes: dict[str, tuple[tuple[str, Change], ...]] = {}
+        for word, change in steps_in_words(self.model, case.name):
+            self._changes[change.line] = (*self._changes.get(change.line, ()), (word, change))
         holds_for = (
             self.model.dimensions,
             self.model.units,
@@ -255,8 +254,8 @@ class Builder:
         self.kept[line.name, members] = (line, said, row)
         return row
 
-    def changes_on(self, line: Line) -> tuple[Change, ...]:
-        """What the active case itself and the sketch change of a line."""
+    def changes_on(self, line: Line) -> tuple[tuple[str, Change], ...]:
+        """What the steps of the active case, inherited ones too, and the sketch do to a line, and whose they are."""
         return self._changes.get(line.name, ())
 
     def new_row(self, line: Line, members: MemberKey, is_open: bool, now: Values, before: Values | None) -> Row:
@@ -325,16 +324,11 @@ class Builder:
         return self.done_to(line, members) + rule.words(lambda value: formats.amount(value, line.unit))
 
     def done_to(self, line: Line, members: MemberKey) -> str:
-        """What the active case itself and the sketch change of a row, in words."""
-        case = self.model.case(self.view.address.case)
-        own = () if case.parent is None else case.changes
-        tried = self.model.sketch.changes if self.model.sketch and self.model.sketch.case == case.name else ()
-        about = dict(zip(line.dimensions, members, strict=False))
+        """What the steps of the active case, its moves among them, and the sketch change of a row, in words."""
         said = [
             f"{word} {change_words(replace(change, members=()) if members else change, self.model)}"
-            for word, changes in ((case.label, own), ("sketch", tried))
-            for change in changes
-            if change.line == line.name and all(about.get(d, m) == m for d, m in change.members)
+            for word, change in self.changes_on(line)
+            if change.is_about(line.dimensions, members)
         ]
         return f"{'; '.join(said[-MOST_SAID:])}; else " if said else ""
 
