@@ -10,12 +10,13 @@ from widefork.core.lines import LINE_NAME, Line, OverMembers, OverTime, Rollup
     [
         ("EUR", OverTime.SUM, OverMembers.SUM),
         ("kits", OverTime.SUM, OverMembers.SUM),
-        ("EUR/kit", OverTime.MEAN, OverMembers.MEAN),
-        ("% a year", OverTime.MEAN, OverMembers.MEAN),
-        ("days", OverTime.MEAN, OverMembers.MEAN),
+        ("EUR/kit", OverTime.NONE, OverMembers.NONE),
+        ("% a year", OverTime.NONE, OverMembers.NONE),
+        ("EUR a year", OverTime.NONE, OverMembers.NONE),
+        ("days", OverTime.NONE, OverMembers.NONE),
     ],
 )
-def test_flows_are_added_up_and_levels_averaged_unless_told_otherwise(unit, time, members):
+def test_flows_are_added_up_and_levels_have_no_total_unless_told_otherwise(unit, time, members):
     assert Rollup.default(unit) == Rollup(time, members)
 
 

@@ -89,7 +89,7 @@ class ByHand:
         self.file = YAML(typ="safe").load(
             files("widefork.demo").joinpath("models", "quillmere.yaml").read_text("utf-8")
         )
-        changes = next(c for c in self.file["cases"] if c["name"] == case).get("changes", [])
+        changes = next(c for c in self.file["cases"] if c["name"] == case).get("steps", [])
         self.changes = defaultdict(list)
         for change in changes:
             self.changes[change["line"]].append(change)

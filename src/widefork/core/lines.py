@@ -1,8 +1,8 @@
 """Lines: named monthly series, either given (assumptions) or calculated."""
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
@@ -24,7 +24,9 @@ class OverTime(StrEnum):
     END = "end"
     START = "start"
     MEAN = "mean"
+    WEIGHTED = "weighted"
     RATIO = "ratio"
+    NONE = "none"
 
 
 class OverMembers(StrEnum):
@@ -32,14 +34,18 @@ class OverMembers(StrEnum):
 
     SUM = "sum"
     MEAN = "mean"
+    WEIGHTED = "weighted"
     RATIO = "ratio"
+    NONE = "none"
 
 
 @dataclass(frozen=True)
 class Rollup:
     """How a line is rolled up, separately over time and over members.
 
-    With ``ratio`` the numerator and denominator lines are rolled up each and then divided.
+    With ``ratio`` the numerator and denominator lines are rolled up each and then divided. With ``weighted`` the line
+    itself is averaged, each part by its share of the denominator line. With ``none`` there is no total, unless all
+    parts are the same.
     """
 
     over_time: OverTime = OverTime.SUM
@@ -49,12 +55,30 @@ class Rollup:
 
     @classmethod
     def default(cls, unit: str) -> "Rollup":
-        """Return the roll-up a unit suggests: rates, prices and days are averaged, all else is added up."""
-        is_level = "/" in unit or unit.startswith("%") or unit in ("days", "months", "")
-        return cls(OverTime.MEAN, OverMembers.MEAN) if is_level else cls()
+        """Return the roll-up a unit suggests: all adds up but rates, prices, days and what is a year's, which do not.
+
+        Nothing in a unit says what would weigh these.
+        """
+        is_level = "/" in unit or unit.startswith("%") or unit.endswith(" a year") or unit in ("days", "months", "")
+        return cls(OverTime.NONE, OverMembers.NONE) if is_level else cls()
+
+    @classmethod
+    def weighted(cls, by: str) -> "Rollup":
+        """Return the roll-up of a price, share or rate, averaged by what it applies to: ``by`` is that line's name."""
+        return cls(OverTime.WEIGHTED, OverMembers.WEIGHTED, "", by)
+
+    def has_total(self, over_time: bool, over_members: bool) -> bool:
+        """Return whether parts that differ have a total, over time, over members or over both."""
+        lacks_time = over_time and self.over_time is OverTime.NONE
+        return not lacks_time and not (over_members and self.over_members is OverMembers.NONE)
 
 
 BALANCE = Rollup(OverTime.END, OverMembers.SUM)
+NO_TOTAL = Rollup(OverTime.NONE, OverMembers.NONE)
+
+
+PartRollups = Mapping[str, "str | tuple[str, ...] | Rollup"]
+"""By part of what a pattern or schedule writes: how it is rolled up, or the part that weighs it, the first written."""
 
 
 @dataclass(frozen=True)
@@ -159,3 +183,21 @@ class Section:
     name: str
     label: str
     note: str = ""
+
+
+def with_rollups(lines: Iterable[Line], prefix: str, rollups: PartRollups) -> list[Line]:
+    """Return lines that were written together, rolled up as is declared of their parts.
+
+    A part that is weighed by one that was not written keeps what its unit suggests.
+    """
+    written = list(lines)
+    names = {line.name for line in written}
+    found = []
+    for line in written:
+        declared = rollups.get(line.name.removeprefix(f"{prefix}_"))
+        if isinstance(declared, str | tuple):
+            parts = (declared,) if isinstance(declared, str) else declared
+            by = next((f"{prefix}_{part}" for part in parts if f"{prefix}_{part}" in names), None)
+            declared = Rollup.weighted(by) if by is not None else None
+        found.append(line if declared is None else replace(line, rollup=declared))
+    return found

@@ -104,9 +104,10 @@ def test_siblings_differ_by_what_each_has_and_a_move_is_one_cause():
     assert shared in causes.list_for((1,))
     found = bridge(plan, causes, PROFIT)
     assert sum(step.amount for step in found.steps) == pytest.approx(found.end - found.start)
-    together = dict(found.grouped())
+    together = {step.cause.key: step for step in found.grouped()}
     assert list(together) == ["line:price", "line:units", "move:push"]
-    assert together["line:price"] == found.steps[0].amount + found.steps[2].amount
+    assert together["line:price"].amount == found.steps[0].amount + found.steps[2].amount
+    assert together["line:price"].cause.label == "Price"
 
 
 def test_a_set_beside_a_scale_is_two_causes_the_same_ways_round():
@@ -143,7 +144,7 @@ def test_the_same_two_cases_the_other_way_round_are_the_exact_negative(model, li
     plan = check_plan(model)
     figure = Figure("asked", "Asked", line, reduction=Reduction.VALUE)
     there, back = (
-        bridge(plan, causes_between(plan.model, *pair), figure) for pair in (("best", "better"), ("better", "best"))
+        bridge(plan, causes_between(plan.model, *pair), figure) for pair in (("best", "calm"), ("calm", "best"))
     )
     assert [step.amount for step in back.steps] == [-step.amount for step in there.steps]
     assert (back.start, back.end) == (there.end, there.start)

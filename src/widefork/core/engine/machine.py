@@ -101,9 +101,9 @@ class Machine:
             for name, month in standing.unsolved.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
         if len(standings) == 1:
-            return Results(plan, 1, Arrays(self.program, standings[0].slab), unsolved, self.program.origin)
+            return Results(plan, 1, Arrays(self.program, standings[0].slab), unsolved, self.program.origin, lists)
         return Results(
-            plan, len(lists), Stacked(self.program, [s.slab for s in standings]), unsolved, self.program.origin
+            plan, len(lists), Stacked(self.program, [s.slab for s in standings]), unsolved, self.program.origin, lists
         )
 
     def standing(self, model: Model, changes: tuple[Change, ...]) -> Standing:
@@ -193,7 +193,7 @@ class Machine:
     ) -> Results:
         wanted = None if lines is None else tuple(dict.fromkeys(plan.with_ratios(lines)))
         if not touched:  # every entry is the base itself
-            return Results(plan, len(lists), Arrays(self.program, base.slab), base.unsolved, self.program.origin)
+            return Results(plan, len(lists), Arrays(self.program, base.slab), base.unsolved, self.program.origin, lists)
         # Few lines are copied out of slots that are used again, which keeps what is worked on small. All lines of a
         # wide batch stay where they are: copying them would cost as much as computing them.
         keeps = Keeps.COPIES if wanted is not None or len(lists) < NARROWEST else Keeps.STAYING
@@ -222,7 +222,7 @@ class Machine:
         for _, _, found in done:
             for name, month in found.items():
                 unsolved[name] = min(month, unsolved.get(name, month))
-        return Results(plan, len(lists), arrays, unsolved, self.program.origin)
+        return Results(plan, len(lists), arrays, unsolved, self.program.origin, lists)
 
     def _in_turns(self, compute: Compute, starts: Sequence[int], slab: Values) -> list[Computed]:
         """All pieces of a batch in order; those of a large one by two workers at once."""

@@ -20,7 +20,7 @@ from widefork.core.finance.statements.layouts import LAYOUTS
 from widefork.core.finance.statements.ratios import RATIOS, Ratio
 from widefork.core.graph.model import Model, OwnRow
 from widefork.core.graph.plan import STATEMENTS, Plan, check_problems, compile_model
-from widefork.core.lines import BALANCE, LINE_NAME, Line, LineSource, MemberKey, Rollup, Section
+from widefork.core.lines import BALANCE, LINE_NAME, Line, LineSource, MemberKey, Rollup, Section, with_rollups
 from widefork.core.rules import Rule
 
 
@@ -150,6 +150,7 @@ def write_schedules(model: Model) -> tuple[Draft, ...]:
         for key in given.settings:
             draft.value(key)  # also of those that are not used as things stand
         schedule.write(draft)
+        draft.lines = with_rollups(draft.lines, given.name, schedule.rollups)
         drafts.append(draft)
     return tuple(drafts)
 

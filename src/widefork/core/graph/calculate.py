@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.changes import Change
+from widefork.core.graph.batch import Amounts
 from widefork.core.graph.formulas import FormulaValues
 from widefork.core.graph.given import absent_places, finished, given_values, known_values, with_changes
 from widefork.core.graph.plan import Plan
@@ -40,6 +41,7 @@ class Results:
     unsolved : by line solved within its month, the first month (as its place) in which it did not settle.
     arrays : by line name (auxiliary lines included), shape (members or 1 for each of the model's dimensions...,
         months, batch or 1).
+    lists : the change lists evaluated.
     origin : finds where an error value began, where it carries that with it: (line, place along the model's
         dimensions, month's place).
     """
@@ -49,6 +51,7 @@ class Results:
     arrays: Mapping[str, Values]
     unsolved: Mapping[str, int] = field(default_factory=dict)
     origin: Callable[[float], Origin | None] = lambda _: None
+    lists: Sequence[ChangeList] = ()
     _kept: dict[str, Values] = field(default_factory=dict, repr=False, compare=False)
 
     def values(self, name: str) -> Values:
@@ -74,6 +77,15 @@ class Results:
         squeezed = np.squeeze(array, axis=absent)
         moved = np.transpose(squeezed, [*order, squeezed.ndim - 2, squeezed.ndim - 1])
         return np.broadcast_to(moved, (*moved.shape[:-1], self.batch))
+
+    def adjusted(self, name: str) -> NDArray[np.bool_]:
+        """Return in which entries a change acts on a calculated line directly, shape (batch,)."""
+        if self.plan.model.line(name).formula is None:
+            return np.zeros(self.batch, dtype=bool)
+        if isinstance(self.lists, Amounts):
+            names = {change.line for change in (*self.lists.shared, *self.lists.ways)}
+            return np.full(self.batch, name in names)
+        return np.array([any(change.line == name for change in changes) for changes in self.lists], dtype=bool)
 
     def alike(self, other: "Results") -> frozenset[str]:
         """Return lines whose values are the same in another evaluation of the same cases; perhaps not all of them."""
@@ -118,7 +130,7 @@ def evaluate_plainly(plan: Plan, batch: Sequence[ChangeList] = ((),), lines: Seq
             run.step_through(step.lines, step.is_solved)
         elif step.lines[0] not in plan.problems:
             run.compute(step.lines[0])
-    return Results(plan, len(batch), run.arrays, run.unsolved)
+    return Results(plan, len(batch), run.arrays, run.unsolved, lists=batch)
 
 
 class _Run:

@@ -10,7 +10,7 @@ from widefork.core.finance.schedules.setting import Setting, SettingKind
 from widefork.core.graph.model import Limit, Model, Profile, ScheduleSettings
 from widefork.core.language.printing import write_member
 from widefork.core.language.units import PLAIN, read_unit
-from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup
+from widefork.core.lines import BALANCE, NO_TOTAL, Line, OverMembers, OverTime, PartRollups, Rollup, with_rollups
 from widefork.core.rules import RULES, Rule, read_rule
 
 FROM_LINE, AT_MEMBER = "line", "at"
@@ -30,6 +30,7 @@ class Pattern:
     write : writes the lines into a draft.
     example : answers of a small one. shows : parts whose course the preview draws, the first one above all.
     spreads : its lines may be spread over a dimension. group : the heading it is listed under.
+    rollups : how parts are rolled up that neither add up nor are the ratio of two; by the part that weighs them.
     """
 
     name: str
@@ -41,6 +42,7 @@ class Pattern:
     shows: tuple[str, ...]
     spreads: bool = False
     group: str = "Ways of selling"
+    rollups: PartRollups = field(default_factory=dict)
 
     def question(self, key: str) -> Setting:
         """Return a question by its key."""
@@ -193,7 +195,8 @@ class PatternDraft:
             each, one = f"% {self._unit(unit)}/{line.unit.removesuffix('s')}", {(): 1.0}
             share = self.assume_each(f"{key}_each", f"{label}, for each of {line.label.lower()}", each, one, ())
             formula = f"{formula} * {share}"
-        rollup = Rollup(line.rollup.over_time, OverMembers.SUM)
+        adds_up = line.rollup.over_time in (OverTime.SUM, OverTime.END, OverTime.START)
+        rollup = Rollup(line.rollup.over_time, OverMembers.SUM) if adds_up else NO_TOTAL
         self._add(key, label, unit, rollup, over, formula=formula)
         return self.name(key)
 
@@ -259,4 +262,5 @@ def write_pattern(pattern: Pattern, model: Model, prefix: str, label: str, answe
         if key != BY:
             draft.value(key)  # also of those that are not used as things stand
     pattern.write(draft)
+    draft.lines = with_rollups(draft.lines, prefix, pattern.rollups)
     return draft

@@ -266,7 +266,7 @@ def _plausible(given: Any) -> PlausibleRange | None:
 
 def _rollup(given: dict[str, Any], unit: str) -> Rollup:
     usual = Rollup.default(unit)
-    numerator, denominator = given.get("of", ("", ""))
+    numerator, denominator = given.get("of", ("", given.get("by", "")))
     return Rollup(
         OverTime(given.get("time", usual.over_time)),
         OverMembers(given.get("members", usual.over_members)),

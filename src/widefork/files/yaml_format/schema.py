@@ -307,6 +307,7 @@ def _rollup() -> Schema:
             "time": ("Months to quarters and years.", _one_of(OverTime)),
             "members": ("Members to the whole.", _one_of(OverMembers)),
             "of": ("Numerator and denominator of a ratio.", _list(TEXT, fewest=2) | {"maxItems": 2}),
+            "by": ("What weighs it, for weighted.", TEXT),
         }
     )
 

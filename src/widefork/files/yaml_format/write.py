@@ -168,6 +168,8 @@ def _line(line: Line) -> dict[str, Any]:
         written["rollup"] = {"time": rollup.over_time.value, "members": rollup.over_members.value}
         if rollup.numerator:
             written["rollup"]["of"] = [rollup.numerator, rollup.denominator]
+        elif rollup.denominator:
+            written["rollup"]["by"] = rollup.denominator
     return written
 
 

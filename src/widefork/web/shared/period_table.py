@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import isnan
 
 from widefork.core.axes import Grain, Period
 from widefork.core.graph.model import Model
@@ -9,6 +10,7 @@ from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.wording import no_total
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -25,7 +27,10 @@ class Column:
 
 @dataclass(frozen=True, kw_only=True)
 class Cell:
-    """A figure and where it is explained; ``moved`` is what the latest edit did to it."""
+    """A figure and where it is explained; ``moved`` is what the latest edit did to it.
+
+    ``why`` says why it stays empty.
+    """
 
     id: str
     value: float
@@ -34,6 +39,7 @@ class Cell:
     moved: str
     url: str
     column: Column
+    why: str = ""
 
 
 @dataclass(frozen=True)
@@ -105,15 +111,17 @@ def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0, member
     cells = []
     for column, period, value, old in zip(table.columns, table.all, now, before, strict=True):
         moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
+        why = no_total(line, members, len(period) > 1) if isnan(value) else ""
         cells.append(
             Cell(
                 id=f"s-{place_of}-{column.key}",
                 value=value,
-                text=formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
+                text="" if why else formats.cell(value / scale, line.unit if scale == 1 else "EUR"),
                 before=formats.cell(old, line.unit) if moved else "",
                 moved=formats.signed(value - old, line.unit) if moved else "",
                 url=f"{explained}&start={period.first}&end={period.last}",
                 column=column,
+                why=why,
             )
         )
     return tuple(cells)

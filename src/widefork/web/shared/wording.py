@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from widefork.core.changes import ByAge, Change, Operation
 from widefork.core.graph.model import Model
+from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
 from widefork.web.shared import formats
 
 
@@ -39,6 +40,28 @@ def change_words(change: Change, model: Model) -> str:
     last = f" to {change.last.label}" if change.last else ""
     why = f" ({change.note})" if change.note else ""
     return f"{what}{where}{first}{last}{why}"
+
+
+def no_total(line: Line, members: MemberKey, is_range: bool) -> str:
+    """Return why a cell over several months or members stays empty where they differ; empty where it has a total."""
+    is_whole = bool(line.dimensions) and not members
+    if line.rollup.has_total(is_range, is_whole):
+        return ""
+    over_time = is_range and not line.rollup.has_total(over_time=True, over_members=False)
+    over_members = is_whole and not line.rollup.has_total(over_time=False, over_members=True)
+    named = [word for word, is_so in (("months", over_time), ("members", over_members)) if is_so]
+    return f"No total: its {' and '.join(named)} differ, and nothing says what weighs them. Its panel asks for it."
+
+
+def total_words(rollup: OverTime | OverMembers, line: Line, model: Model, of: str) -> str:
+    """Return how parts become the whole, such as “the sum of 12 months”."""
+    weight = model.line_by_name.get(line.rollup.denominator)
+    return {
+        "weighted": f"the mean of {of}, weighted by {weight.label if weight is not None else 'nothing'}",
+        "none": f"the same in all {of}",
+        "start": f"the first of {of}",
+        "end": f"the last of {of}",
+    }.get(rollup.value, f"the {rollup.value} of {of}")
 
 
 def _amount(change: Change, show: Callable[[float], str]) -> str:

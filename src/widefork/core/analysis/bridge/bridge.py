@@ -58,12 +58,15 @@ class Bridge:
         steps = tuple(replace(step, amount=-step.amount) for step in self.steps)
         return replace(self, start=self.end, end=self.start, steps=steps)
 
-    def grouped(self) -> tuple[tuple[str, float], ...]:
-        """Return what each move, and all other steps about each line, contribute together: (group, amount)."""
-        found: dict[str, float] = {}
+    def grouped(self) -> tuple[Step, ...]:
+        """Return what each move, and all other steps about each line, contribute together."""
+        found: dict[str, Step] = {}
         for step in self.steps:
-            found[step.cause.group] = found.get(step.cause.group, 0.0) + step.amount
-        return tuple(found.items())
+            known = found.get(step.cause.group)
+            amount, error = (known.amount, known.error) if known is not None else (0.0, 0.0)
+            cause = known.cause if known is not None else step.cause  # the first of a group is named by it alone
+            found[step.cause.group] = Step(cause, amount + step.amount, float(np.hypot(error, step.error)))
+        return tuple(found.values())
 
 
 def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: int = USUAL_ORDERS) -> Bridge:
@@ -93,14 +96,24 @@ def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: in
 def walk(plan: Plan, causes: Causes, figure: Figure, order: Sequence[str]) -> Bridge:
     """Return the difference walked in a chosen order: each cause contributes what it adds when its turn comes.
 
+    Parameters
+    ----------
+    order : keys of causes; a group stands for those of its causes that are not named themselves.
+
     Raises
     ------
     InvalidValue: an order that does not name every cause once, or a figure without an answer on the way.
     """
     keys = [cause.key for cause in causes.causes]
-    if sorted(order) != sorted(keys):
+    places: list[int] = []
+    for key in order:
+        places += [
+            place
+            for place, cause in enumerate(causes.causes)
+            if cause.key == key or (cause.group == key and cause.key not in order)
+        ]
+    if sorted(places) != list(range(len(keys))):
         raise InvalidValue(f"The order names every cause once: {', '.join(keys)}.")
-    places = [keys.index(key) for key in order]
     taken = np.array([[place in places[:count] for place in range(len(keys))] for count in range(len(keys) + 1)])
     worth = _worth(plan, causes, figure, taken.reshape(len(keys) + 1, len(keys)))
     steps = [Step(causes.causes[place], float(gain)) for place, gain in zip(places, np.diff(worth), strict=True)]

@@ -94,8 +94,7 @@ def _refuse(plan: Plan, flow: Line, line: Line) -> None:
 
 def adds_up(line: Line) -> bool:
     """Return whether a line is an amount that cohorts can add up to, rather than a ratio or an average."""
-    averaged = OverMembers.RATIO, OverMembers.MEAN
-    by_members = bool(line.dimensions) and line.rollup.over_members in averaged
+    by_members = bool(line.dimensions) and line.rollup.over_members is not OverMembers.SUM
     return not by_members and line.rollup.over_time in (OverTime.SUM, OverTime.END, OverTime.START)
 
 

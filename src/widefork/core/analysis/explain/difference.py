@@ -17,7 +17,7 @@ from widefork.core.errors import InvalidValue
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.formulas import FormulaValues
 from widefork.core.graph.operations import OPERATIONS, keep_errors
-from widefork.core.graph.rollup import roll_up
+from widefork.core.graph.rollup import roll_up, weighed_cells, weighed_mean
 from widefork.core.language import syntax
 from widefork.core.language.functions import FUNCTIONS, Kind
 from widefork.core.language.functions.function import NEARLY
@@ -113,6 +113,10 @@ class _Splitter:
         whole = bool(line.dimensions) and not members
         if (is_range and rollup.over_time is OverTime.RATIO) or (whole and rollup.over_members is OverMembers.RATIO):
             return self._ratio(line, members)
+        if (is_range and rollup.over_time is OverTime.WEIGHTED) or (
+            whole and rollup.over_members is OverMembers.WEIGHTED
+        ):
+            return self._weighted(line, members)
         tree = self.plan.computed.get(line.name)
         if tree is None:
             return []
@@ -142,11 +146,21 @@ class _Splitter:
         shares = shapley_values(worth)
         return [Share(name, name, float(amount)) for name, amount in zip(parts, shares, strict=True)]
 
+    def _weighted(self, line: Line, members: MemberKey) -> list[Share]:
+        """What the line itself says, and what its weights do, by Shapley."""
+        ends = [
+            weighed_cells(self.results, line, Period("", "", point.first, point.last), members, point.batch)
+            for point in self.ends
+        ]
+        worth = np.array([weighed_mean(ends[a][0], ends[b][1]) for b in (0, 1) for a in (0, 1)])
+        shares, by = shapley_values(worth), line.rollup.denominator
+        return [Share(line.name, line.name, float(shares[0])), Share(f"mix of {by}", by, float(shares[1]))]
+
     def _scale(self, line: Line, whole: bool) -> float:
         scale = 1.0
-        if line.rollup.over_time is OverTime.MEAN:
+        if line.rollup.over_time in (OverTime.MEAN, OverTime.NONE):  # none: there is a value where all are the same
             scale /= self.ends[0].last.ordinal - self.ends[0].first.ordinal + 1
-        if whole and line.rollup.over_members is OverMembers.MEAN:
+        if whole and line.rollup.over_members in (OverMembers.MEAN, OverMembers.NONE):
             scale /= max(1, len(self.model.keys_of(line)))
         return scale
 

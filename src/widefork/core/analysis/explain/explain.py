@@ -114,12 +114,18 @@ class _Explainer:
         match kind:
             case Kind.MONTHS | Kind.MEMBERS:
                 over = line.rollup.over_time if kind is Kind.MONTHS else line.rollup.over_members
-                count = len(parts) if over in (OverTime.MEAN, OverMembers.MEAN) else 1
                 named = [part.first.label if kind is Kind.MONTHS else ", ".join(part.members) for part in parts]
-                shares = [part.value / count for part in parts]
+                shares = [
+                    part.value * weight for part, weight in zip(parts, self._weights(line, over, parts), strict=True)
+                ]
                 return tuple(Contribution(n, s, (p,)) for n, s, p in zip(named, shares, parts, strict=True))
             case Kind.RATIO:
-                return (Contribution(" / ".join(part.line for part in parts), value, parts),)
+                above, below = (part.value for part in parts)
+                ratio = above / below if below else np.nan
+                found = [Contribution(" / ".join(part.line for part in parts), ratio, parts)]
+                if abs(value - ratio) > NEARLY * max(1.0, abs(value)):
+                    found.append(Contribution("changed directly", value - ratio))
+                return tuple(found)
             case Kind.FORMULA:
                 here = dict(zip(line.dimensions, members, strict=True))
                 found = Contributions(self.formulas, self.plan, self._parts).of(
@@ -130,6 +136,17 @@ class _Explainer:
                     found.append(Contribution("changed directly", rest))
                 return tuple(found)
         return ()
+
+    def _weights(self, line: Line, over: OverTime | OverMembers, parts: tuple[Part, ...]) -> list[float]:
+        """By how much each month or member counts in the whole."""
+        if over in (OverTime.MEAN, OverMembers.MEAN, OverTime.NONE, OverMembers.NONE):  # none: all parts are the same
+            return [1 / len(parts)] * len(parts)
+        if over not in (OverTime.WEIGHTED, OverMembers.WEIGHTED):
+            return [1.0] * len(parts)
+        by = line.rollup.denominator
+        weights = [self.value(by, self._same_members(line, p.members, by), p.first, p.last) for p in parts]
+        whole = sum(weights)
+        return [weight / whole if whole else 1 / len(parts) for weight in weights]
 
     def _reads(self, reader: str, name: str) -> bool:
         tree = self.plan.formulas.get(reader)

@@ -9,7 +9,7 @@ from widefork.core.errors import InvalidModel, WideforkError
 from widefork.core.finance.schedules.book import Book
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind
 from widefork.core.graph.model import Model, ScheduleSettings
-from widefork.core.lines import BALANCE, Line, LineSource, MemberKey, OverMembers, Rollup
+from widefork.core.lines import BALANCE, Line, LineSource, MemberKey, OverMembers, PartRollups, Rollup
 from widefork.core.rules import RULES, Rule, read_rule
 
 
@@ -28,6 +28,7 @@ class Schedule:
     attributes : for a kind with a register, what each member says of itself.
     attribute_of : by part, the setting that names the register and the attribute its line is; a part that is not here
         is the attribute of its own name.
+    rollups : how parts are rolled up that neither add up nor are the ratio of two; by the part that weighs them.
     """
 
     name: str
@@ -40,6 +41,7 @@ class Schedule:
     attributes: tuple[Setting, ...] = ()
     words: Callable[["Draft"], str] = lambda draft: ""
     attribute_of: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    rollups: PartRollups = field(default_factory=dict)
 
     def setting(self, key: str) -> Setting:
         """Return a setting by its key."""

@@ -48,4 +48,5 @@ BOUGHT_ONCE = Pattern(
     _write,
     {"joining": 30, "fee": 12, "buying": 0.02, "price": 300, "churn": 0.03, "upkeep": 1.5, "at_start": 200},
     ("revenue", "paying"),
+    rollups={"fee": "paying", "churn": "paying", "buying": "due", "price": "bought", "upkeep": "owners"},
 )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from widefork.core.finance.schedules.contracts.schedule import ATTRIBUTES
 from widefork.core.finance.schedules.setting import NAME, Setting, SettingKind, choices
+from widefork.core.lines import BALANCE
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 from widefork.core.rules import RULES, write_rule
 
@@ -49,4 +50,5 @@ CONTRACTS = Pattern(
         {"name": "Spa", "fee": 6000, "rhythm": "yearly", "start": "2026-05", "status": "hoped", "probability": 0.25},
     ], "target": 8000},
     ("weighted", "held"),
+    rollups={"held": BALANCE, "weighted": BALANCE, "possible": BALANCE},
 )  # fmt: skip

@@ -58,4 +58,6 @@ DEVICE = Pattern(
     {"sold": 40, "price": 120, "share": 0.7, "fee": 8, "churn": 0.02, "cost": 65, "replaced_after": 48,
      "cover_days": 30, "at_start": 150},
     ("revenue", "customers"),
+    rollups={"price": "sold", "share": "sold", "fee": "customers", "churn": "customers",
+             "devices_each": "customers", "cost": "needed"},
 )  # fmt: skip

@@ -77,4 +77,6 @@ EVENTS = Pattern(
         {"name": "Course", "events": 2, "expected": 12, "holds": 16, "price": 180},
      ], "per_staff": 25, "days": 2, "day_cost": 160, "travel_days": 1, "allowance": 45, "venue": 200},
     ("revenue", "visitors"),
+    rollups={"expected": "held", "holds": "held", "there": "held", "staff_each": "held", "venue": "held",
+             "price": "visitors", "extras": "visitors"},
 )  # fmt: skip

@@ -50,4 +50,6 @@ FREEMIUM = Pattern(
     {"visits": 5000, "sign_up": 0.08, "conversion": 0.04, "price": 9, "churn_free": 0.1, "churn_paid": 0.03,
      "free_at_start": 1200, "paid_at_start": 90, "serve_free": 0.05, "serve_paid": 0.4},
     ("paid", "revenue"),
+    rollups={"sign_up": "visits", "conversion": "free", "churn_free": "free", "churn_paid": "paid",
+             "price": "paid", "serve_free": "free", "serve_paid": "paid"},
 )  # fmt: skip

@@ -49,4 +49,5 @@ FUNNEL = Pattern(
      "each": 40, "margin": 0.75,
      "lifetime": 20},
     ("won", "cost"),
+    rollups={"lead_rate": "visits", "win_rate": "leads", "lead_cost": "leads", "customer_cost": "won"},
 )  # fmt: skip

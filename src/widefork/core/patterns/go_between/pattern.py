@@ -1,6 +1,7 @@
 """A go-between: the value two sides trade, the fee on it, a fee for each deal, and what brings them in."""
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.lines import BALANCE
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
@@ -37,4 +38,6 @@ GO_BETWEEN = Pattern(
     {"buyers": 400, "deals_each": 1.5, "deal_size": 80, "fee": 0.12, "fixed_fee": 0.5, "incentives": 0.01,
      "sellers": 60},
     ("revenue", "traded"),
+    rollups={"buyers": BALANCE, "sellers": BALANCE, "deals_each": "buyers", "deal_size": "deals", "fee": "traded",
+             "fixed_fee": "deals", "incentives": "traded"},
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.setting import Setting, SettingKind
-from widefork.core.lines import BALANCE
+from widefork.core.lines import BALANCE, OverTime, Rollup
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
@@ -36,4 +36,5 @@ GROWTH = Pattern(
     {"counted": "orders", "first": "2026-03", "start": 200, "growth": 0.05, "price": 30},
     ("units", "revenue"),
     spreads=True,
+    rollups={"start": Rollup(OverTime.NONE), "price": "units"},
 )

@@ -2,7 +2,7 @@
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 from widefork.core.graph.model import Limit, Rhythm
-from widefork.core.lines import OverTime, Rollup
+from widefork.core.lines import BALANCE, OverTime, Rollup
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
@@ -32,7 +32,6 @@ def _write(draft: PatternDraft) -> None:
         each = draft.assume("each", "CUR/customer")
         draft.calculate(
             "customers", "customers implied", "customers", f"if {each} = 0 then 0 else {revenue} / {each}",
-            rollup=Rollup(OverTime.MEAN),
         )  # fmt: skip
 
 
@@ -55,4 +54,5 @@ MARKET = Pattern(
     {"size": {"growth": {"base": 1200000, "rate": 0.04, "pace": "once a year", "since": "2027-01"}}, "reach": 0.3,
      "counts": "revenue", "share": 0.05, "each": 50},
     ("reachable", "revenue"),
+    rollups={"size": Rollup(OverTime.NONE), "reach": "size", "share": "reachable", "customers": BALANCE},
 )  # fmt: skip

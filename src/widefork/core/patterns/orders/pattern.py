@@ -54,4 +54,6 @@ ORDERS = Pattern(
      "repeat": 0.25, "shipping": 5, "fee": 0.02,
      "goods": 0.4},
     ("revenue", "orders"),
+    rollups={"order_rate": "visits", "basket": "orders", "returned": "orders", "repeat": "orders",
+             "items": "orders", "shipping": "orders", "fee": "orders", "goods": "revenue"},
 )  # fmt: skip

@@ -5,7 +5,7 @@ from typing import Any
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.book import total_of
 from widefork.core.finance.schedules.setting import COST_CAPTIONS, NAME, Setting, SettingKind, choices
-from widefork.core.lines import Line, OverMembers, OverTime, Rollup
+from widefork.core.lines import NO_TOTAL, Line
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 KINDS = choices(
@@ -16,7 +16,6 @@ KINDS = choices(
     share="a share of a line",
     stepped="for every so many, begun",
 )
-LEVEL = Rollup(OverTime.MEAN, OverMembers.MEAN)
 """An amount that is no flow by itself: what one costs, each time."""
 
 
@@ -74,12 +73,14 @@ def _span(row: dict[str, Any], formula: str) -> str:
 def _monthly(draft: PatternDraft, part: str, row: dict[str, Any]) -> str:
     if row["start"] is None and row["end"] is None:
         return draft.assume_each(part, row[NAME], "CUR", {(): row["amount"]}, (), posts_to=row["under"])
-    each = draft.assume_each(f"{part}_amount", f"{row[NAME]}, a month", "CUR", {(): row["amount"]}, (), rollup=LEVEL)
+    each = draft.assume_each(f"{part}_amount", f"{row[NAME]}, a month", "CUR", {(): row["amount"]}, (), rollup=NO_TOTAL)
     return draft.calculate(part, row[NAME], "CUR", _span(row, each), row["under"], over=())
 
 
 def _in_month(draft: PatternDraft, part: str, row: dict[str, Any], when: str) -> str:
-    each = draft.assume_each(f"{part}_amount", f"{row[NAME]}, each time", "CUR", {(): row["amount"]}, (), rollup=LEVEL)
+    each = draft.assume_each(
+        f"{part}_amount", f"{row[NAME]}, each time", "CUR", {(): row["amount"]}, (), rollup=NO_TOTAL
+    )
     return draft.calculate(part, row[NAME], "CUR", f"if {when} then {each} else 0", row["under"], over=())
 
 
@@ -109,8 +110,8 @@ def _share(draft: PatternDraft, part: str, row: dict[str, Any]) -> str:
 def _stepped(draft: PatternDraft, part: str, row: dict[str, Any]) -> str:
     driver: Line = row["driver"]
     step = draft.assume_each(f"{part}_every", f"{row[NAME]}, for every", driver.unit, {(): row["every"]}, (),
-                             rollup=driver.rollup)  # fmt: skip
-    amount = draft.assume_each(f"{part}_amount", f"{row[NAME]}, each", "CUR", {(): row["amount"]}, (), rollup=LEVEL)
+                             rollup=NO_TOTAL)  # fmt: skip
+    amount = draft.assume_each(f"{part}_amount", f"{row[NAME]}, each", "CUR", {(): row["amount"]}, (), rollup=NO_TOTAL)
     formula = _span(row, f"round_up({total_of(driver)} / {step}) * {amount}")
     return draft.calculate(part, row[NAME], "CUR", formula, row["under"], over=())
 

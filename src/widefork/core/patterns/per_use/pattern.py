@@ -3,6 +3,7 @@
 from typing import Any
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.lines import BALANCE, NO_TOTAL
 from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
@@ -30,7 +31,7 @@ def _pieces(
     prices, pieces, reached = [price], [], ""
     for number, row in enumerate(steps, 1):
         label = f"price step {number}"
-        volume = draft.assume_each(f"volume_{number}", f"{label}, from", many, {(): row["volume"]}, ())
+        volume = draft.assume_each(f"volume_{number}", f"{label}, from", many, {(): row["volume"]}, (), rollup=NO_TOTAL)
         prices.append(draft.assume_each(f"price_{number}", label, f"CUR/{one}", {(): row["price"]}, ()))
         within = f"min({uses}, {volume})" + (f" - min({uses}, {reached})" if reached else "")
         pieces.append(f"({within}) * {prices[number - 1]}" if reached else f"{within} * {prices[number - 1]}")
@@ -61,4 +62,5 @@ PER_USE = Pattern(
      "steps": [{"name": "Many", "volume": 1000, "price": 0.2}, {"name": "Very many", "volume": 1150, "price": 0.1}]},
     ("revenue", "uses"),
     spreads=True,
+    rollups={"users": BALANCE, "uses_each": "users", "price": "uses", "serve": "uses"},
 )  # fmt: skip

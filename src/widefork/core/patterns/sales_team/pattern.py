@@ -42,4 +42,6 @@ SALES_TEAM = Pattern(
     {"sellers": 2, "hired": {"one_off": {"2026-02": 1, "2026-06": 2}}, "quota": 5, "attainment": 0.8, "ramp_months": 3,
      "deal_size": 900, "commission": 0.06},
     ("deals", "revenue"),
+    rollups={"sellers": BALANCE, "quota": "ramped", "attainment": "ramped", "deal_size": "deals",
+             "commission": "revenue"},
 )  # fmt: skip

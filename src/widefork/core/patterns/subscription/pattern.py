@@ -296,4 +296,6 @@ SUBSCRIPTION = Pattern(
      {"name": "Plus", "share": 0.25, "price": 35}], "lifetime": 25, "yearly_share": 0.4, "free_months": 2,
      "launch": "2026-02", "trial_months": 1},
     ("recurring", "customers"),
+    rollups={"price": "customers", "tier_share": Rollup(OverTime.NONE), "yearly_share": "joined",
+             "trial_kept": "joining"},
 )  # fmt: skip

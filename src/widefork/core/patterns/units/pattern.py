@@ -5,6 +5,7 @@ from typing import Any
 from widefork.core.errors import InvalidModel
 from widefork.core.finance.schedules.setting import NAME, Setting, SettingKind
 from widefork.core.graph.model import Limit
+from widefork.core.lines import OverTime, Rollup
 from widefork.core.patterns.pattern import BY, Pattern, PatternDraft
 
 
@@ -66,4 +67,6 @@ UNITS = Pattern(
     {"counted": "kits", "units": 100, "price": 49, "material_price": 12, "labour_price": 5},
     ("revenue", "margin"),
     spreads=True,
+    rollups={"share": Rollup(OverTime.NONE), **dict.fromkeys(("price", "material_price", "labour_price"), ("sold",
+             "units"))},
 )  # fmt: skip

@@ -39,6 +39,12 @@ def upgrade() -> None:
     op.create_index(op.f("ix_switch_move_id"), "switch", ["move_id"], unique=False)
     op.add_column("change", sa.Column("course", sa.JSON(), nullable=False, server_default="{}"))
     bind = op.get_bind()
+    # A plain mean was what a price, share or rate was given unasked; it now has no total unless one says what weighs it.
+    bind.execute(
+        sa.text("UPDATE line SET rollup = :now WHERE json_extract(rollup, '$.time') = 'mean'"
+                " AND json_extract(rollup, '$.members') = 'mean'"),
+        {"now": json.dumps({"time": "none", "members": "none", "numerator": "", "denominator": ""})},
+    )  # fmt: skip
     switches = _bring_over(bind)
     _bring_log_over(bind, switches)
     op.drop_column("case", "moves")

@@ -11,6 +11,7 @@ from widefork.core.graph.model import Model
 from widefork.web.pages.roots.steps import Step, range_words, url_of, with_members
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.wording import no_total, total_words
 
 STRIP_WIDTH = 1000.0
 SMALLEST = 62.0
@@ -152,6 +153,9 @@ class _Level:
         value = self.with_unit(self.amount(found.value))
         if found.sentence and np.isnan(found.value):
             return f"{what}: {found.sentence}"
+        why = no_total(self.line, self.step.members, self.step.first != self.step.last)
+        if why and np.isnan(found.value):
+            return f"{what}: {why}"
         match found.kind:
             case Kind.FORMULA if found.filled and len(found.filled) <= LONGEST_SENTENCE:
                 said = found.filled.replace(" * ", " × ")
@@ -159,10 +163,11 @@ class _Level:
             case Kind.MONTHS if len(found.parts) == 1:
                 return f"{what}: as in {found.parts[0].first.label} = {value}"
             case Kind.MONTHS:
-                return f"{what}: the {self.line.rollup.over_time} of {len(found.parts)} months = {value}"
+                how = total_words(self.line.rollup.over_time, self.line, self.model, f"{len(found.parts)} months")
+                return f"{what}: {how} = {value}"
             case Kind.MEMBERS:
-                over = " and ".join(self.line.dimensions)
-                return f"{what}: the {self.line.rollup.over_members} over {len(found.parts)} of {over} = {value}"
+                of = f"{len(found.parts)} of {' and '.join(self.line.dimensions)}"
+                return f"{what}: {total_words(self.line.rollup.over_members, self.line, self.model, of)} = {value}"
             case Kind.ASSUMPTION:
                 return f"{what}: {value}, assumed"
             case Kind.ACTUAL:

@@ -13,7 +13,7 @@ from widefork.core.lines import Line, MemberKey
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.finder import line_url
-from widefork.web.shared.wording import change_words
+from widefork.web.shared.wording import change_words, no_total, total_words
 
 DEEPEST_WAY = 12
 ASSUMPTIONS_SHOWN = 40
@@ -199,11 +199,10 @@ def _said(view: View, found: Explanation, model: Model) -> str:
             words = rule.words(lambda value: formats.amount(value, line.unit)) if rule else "given"
             return f"An assumption: {words}."
         case Kind.MONTHS:
-            over_time = {"end": "The value at the end of the range.", "mean": "The mean of these months."}
-            return over_time.get(line.rollup.over_time.value, "The sum of these months.")
+            return _sentence(total_words(line.rollup.over_time, line, model, "these months"))
         case Kind.MEMBERS:
-            is_sum = line.rollup.over_members.value == "sum"
-            return f"The {'sum' if is_sum else 'mean'} over {' and '.join(line.dimensions)}."
+            of = f"the members of {' and '.join(line.dimensions)}"
+            return _sentence(total_words(line.rollup.over_members, line, model, of))
         case Kind.ABSENT:
             return "This combination does not exist, so it is 0."
         case Kind.RATIO:
@@ -211,9 +210,16 @@ def _said(view: View, found: Explanation, model: Model) -> str:
     return "Calculated."
 
 
+def _sentence(words: str) -> str:
+    return f"{words[:1].upper()}{words[1:]}."
+
+
 def _why_no_value(view: View, found: Explanation, model: Model) -> str:
     if found.sentence:
         return found.sentence
+    why = no_total(model.line(found.line), found.members, found.first != found.last)
+    if why:
+        return why
     origin = origin_of_error(view.snapshot.results, view.place, found.line, found.members, found.last)
     if origin is None:
         return "No value."

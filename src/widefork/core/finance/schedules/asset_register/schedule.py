@@ -14,6 +14,7 @@ from widefork.core.finance.schedules.fixed_assets.schedule import KINDS, SPENT_A
 from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
+from widefork.core.lines import NO_TOTAL
 
 _METHODS = choices(
     straight="equal amounts",
@@ -136,4 +137,5 @@ ASSET_REGISTER = Schedule(
     {"register": "assets"},
     ATTRIBUTES,
     words=lambda draft: f"{len(draft.value('register').members)} assets",
+    rollups={"age": NO_TOTAL},
 )

@@ -13,7 +13,7 @@ from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
 from widefork.core.finance.schedules.spread import unposted
-from widefork.core.lines import BALANCE
+from widefork.core.lines import BALANCE, NO_TOTAL
 
 _RHYTHMS = choices(monthly="every month", quarterly="every quarter", yearly="every year")
 _MONTHS = {"monthly": 1, "quarterly": 3, "yearly": 12}
@@ -149,4 +149,5 @@ CONTRACTS = Schedule(
     {"register": "contracts", "of": ["retainers"], "target": 5000},
     ATTRIBUTES,
     words=_words,
+    rollups=dict.fromkeys(("fee", "age", "terms", "within", "running", "counted", "begun"), NO_TOTAL),
 )  # fmt: skip

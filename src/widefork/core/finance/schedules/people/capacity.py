@@ -86,11 +86,10 @@ def _lent(team: Team, gap: str, work: str) -> str:
 def _write_targets(team: Team) -> None:
     draft = team.draft
     heads, cost = team.total("heads"), team.total("cost")
-    mean = Rollup(OverTime.MEAN)
     draft.calculate("profit_per_head", "EBITDA per head a month", f"if {heads} = 0 then 0 else ebitda / {heads}",
-                    unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
+                    unit=f"{draft.model.currency}/head")  # fmt: skip
     draft.calculate("revenue_per_head", "revenue per head a month", f"if {heads} = 0 then 0 else revenue / {heads}",
-                    unit=f"{draft.model.currency}/head", rollup=mean)  # fmt: skip
+                    unit=f"{draft.model.currency}/head")  # fmt: skip
     said = {key: float(value is not None) for key, value in team.columns.read("allowed").items()}
     if any(said.values()):
         which = team.build("is_allowed", "whether anything is said of it", said)

@@ -84,4 +84,8 @@ PEOPLE = Schedule(
         "seat_share": ("seats", "share"),
         "seat_salary": ("seats", "salary"),
     },
+    rollups={"salary": "full_time", "full_time_of_team": "heads", "leaving": "opening", "bonus_of_team": "pay",
+             "charges_of_team": "pay", "benefits_of_team": "heads", "hire_cost": "hires", "equip_cost": "hires",
+             "leave_cost": "let_go", "capacity_of_team": "ramped", "productivity": "ramped",
+             "profit_per_head": "heads", "revenue_per_head": "heads"},
 )  # fmt: skip

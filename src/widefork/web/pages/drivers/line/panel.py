@@ -195,11 +195,15 @@ def _rollup(form: Mapping[str, str], line: Line, unit: str) -> dict[str, str]:
     if time is None or members is None:
         follows = unit != line.unit and line.rollup == Rollup.default(line.unit)
         return _rollup_document(Rollup.default(unit) if follows else line.rollup)
-    is_ratio = OverTime.RATIO in (time, members)
+    is_ratio, is_weighted = OverTime.RATIO in (time, members), OverTime.WEIGHTED in (time, members)
     above, below = (form.get(key, "").strip() for key in ("numerator", "denominator"))
+    if is_ratio and is_weighted:
+        raise InvalidValue("Choose one: the ratio of two lines, or the line itself weighted by another one.")
     if is_ratio and not (above and below):
         raise InvalidValue("A ratio is rolled up by two lines: name the one above and the one below the line.")
-    return _rollup_document(Rollup(time, members, above if is_ratio else "", below if is_ratio else ""))
+    if is_weighted and not below:
+        raise InvalidValue("Say which line weighs it: for a price what is sold at it, for a share what it is of.")
+    return _rollup_document(Rollup(time, members, above if is_ratio else "", below if is_ratio or is_weighted else ""))
 
 
 def _rollup_document(rollup: Rollup) -> dict[str, str]:

@@ -50,7 +50,8 @@ class Asked:
 class Cell:
     """A figure in the sheet.
 
-    ``typed`` is its value in full; ``moved`` what the latest edit did to it; ``root`` its value in the root case.
+    ``typed`` is its value in full; ``moved`` what the latest edit did to it; ``root`` its value in the root case;
+    ``why`` says why it stays empty.
     """
 
     id: str
@@ -62,6 +63,7 @@ class Cell:
     root: str
     before: str
     moved: str
+    why: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)

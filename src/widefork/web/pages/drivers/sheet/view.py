@@ -19,7 +19,7 @@ from widefork.core.rules import RULES, write_rule
 from widefork.web.pages.drivers.sheet.cells import Asked, Cell, Column, Row, SectionsWritten, Sheet, SheetSection
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
-from widefork.web.shared.wording import change_words, steps_in_words
+from widefork.web.shared.wording import change_words, no_total, steps_in_words
 from widefork.web.shared.workspace import Snapshot
 
 Values = NDArray[np.float64]
@@ -342,9 +342,10 @@ class Builder:
             differs = not self.is_root and _apart(value, float(root[place]))
             old = float(before[place]) if before is not None else value
             moved = _apart(value, old)
+            why = no_total(line, members, len(self.periods[place]) > 1) if np.isnan(value) else ""
             yield Cell(
                 id=f"c-{line.name}-{'-'.join(members)}-{column.key}".replace(" ", "_"),
-                text=formats.line_cell(value, line),
+                text="" if why else formats.line_cell(value, line),
                 typed=formats.typed(value, line.unit) if np.isfinite(value) else "",
                 column=column,
                 is_editable=changeable and (not column.is_actual or (self.asked.is_unlocked and not line.is_generated)),
@@ -352,6 +353,7 @@ class Builder:
                 root=formats.amount(float(root[place]), line.unit) if differs else "",
                 before=formats.line_cell(old, line) if moved else "",
                 moved=formats.signed(value - old, line.unit) if moved else "",
+                why=why,
             )
 
     def is_changeable(self, line: Line) -> bool:
