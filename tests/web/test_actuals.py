@@ -140,7 +140,7 @@ def test_a_note_says_why_before_and_after_closing(client):
 
 
 def test_a_difference_is_split_into_volume_price_and_cost(client):
-    read(client)
+    read(client, f"{BOOKS}Kits tested\t3,080\n")
     page = client.read()
     assert re.search(r"volume [+−][\d,]+, price [+−][\d,]+", page)
     assert re.search(r"cost [+−][\d,]+", page)
@@ -281,3 +281,62 @@ def test_no_amount_of_the_books_is_read_a_thousand_times_too_small(cells, amount
             read_sheet(rows)
     else:
         assert list(read_sheet(rows).amounts.values()) == amounts
+
+
+TRIAL = [
+    ["Account", "Debit", "Credit"],
+    ["Kit revenue", "", "1,190,400.00"],
+    ["Panel revenue", "", "95,200.00"],
+    ["Rent", "9,000.00", ""],
+    ["Cash at bank", "481,200.00", ""],
+    ["Trade debtors", "242,000.00", ""],
+    ["Trade creditors", "", "61,500.00"],
+    ["Total", "732,200.00", "732,200.00"],
+]
+
+
+def test_a_trial_balance_is_read_by_its_debits_and_credits(client):
+    sheet = read_sheet(TRIAL)
+    assert sheet.amounts == {
+        "Kit revenue": -1190400, "Panel revenue": -95200, "Rent": 9000, "Cash at bank": 481200,
+        "Trade debtors": 242000, "Trade creditors": -61500,
+    }  # fmt: skip
+    assert sheet.left_out == ("Account Debit Credit", "Total 732,200.00 732,200.00")
+    assert sheet.is_to_date
+    read(client, "\n".join("\t".join(row) for row in TRIAL))
+    page = client.read()
+    assert "income and costs are of the fiscal year so far" in page
+    assert "2 rows are not taken" in page
+    assert "The books do not balance by themselves: 614,900.00 EUR more credits" in page
+    reply = client.send("close", seal="")
+    assert reply.status_code == 422
+    assert "tick that they are to be taken as they are" in reply.text
+    assert client.send("close", seal="", unbalanced="yes").status_code == 303
+    results = evaluate(build_plan(client.model()))
+    known = evaluate(client.plan()).values("kit_revenue")[..., :7, 0]
+    assert known.sum() == pytest.approx(1190400)
+    assert results.series("cash")[6] == 481200
+
+
+def test_a_month_closed_is_corrected_in_one_step_and_what_is_left_out_stays(client):
+    read(client)
+    client.send("close", seal="")
+    read_page = client.get("/m/1/actuals?case=base&close=2026-07").text
+    assert "Correct Jul 26" in read_page
+    client.send("read", text="Account\tAmount\nRent\t9,500\nCash\t480,700\n")
+    page = client.get("/m/1/actuals?case=base&close=2026-07&correct=yes").text
+    assert "Other books for Jul 26" in page
+    assert client.send("close", seal="").status_code == 303
+    model = client.model()
+    assert model.closings[0].figures["cash"] == 480700
+    assert model.closings[0].figures["kit_customers_balance"] == 242000
+    assert next(line for line in model.lines if line.name == "rent").actuals[()][6] == 9500
+    assert client.workspace.store.log(1)[0].sentence == "Jul 26 corrected by 2 figures of the books"
+
+
+def test_without_quantities_there_is_no_price_variance(client):
+    """Kits sold were not given: what they come to is the plan's, and a price found from it would be no price."""
+    read(client, BOOKS.replace("Kits sold	3,010\n", ""))
+    page = client.read()
+    assert "Jul 26 against the plan as it stands" in page
+    assert "volume" not in page

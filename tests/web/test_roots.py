@@ -147,7 +147,7 @@ def test_trying_an_amount_is_a_sketch_and_shows_before_and_after_on_the_way_up(c
         ({"value": ""}, "The cell is empty"), ({"line": "kit_revenue"}, "is not given here"),
         ({"at": "Cost"}, "is not given here"), ({"month": "2026-01"}, "history"),
         ({"month": "x"}, "A month is written"),
-        ({"line": "kits_ordered", "at": "", "value": "5"}, "is a total of 3"),
+        ({"line": "hired", "at": "", "value": "5"}, "heads are whole"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_tried_is_said(client, changed, said):

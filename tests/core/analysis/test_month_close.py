@@ -18,6 +18,7 @@ from widefork.core.analysis.month_close import (
     take_books,
     trial_plan,
 )
+from widefork.core.analysis.month_close.reconcile import unexplained_of
 from widefork.core.axes import Timeline
 from widefork.core.closing import Closing
 from widefork.core.engine import evaluate
@@ -223,3 +224,49 @@ def test_ages_pass_over_months_in_which_nothing_was_invoiced():
     # by hand: of 10.5 open, 4 of the newest month, 6 of the one before, none of the empty one, half of the oldest
     assert ages_of(10.5, (4, 0, 6, 4)) == (0.5, 0, 6, 4)
     assert ages_of(12, (1, 6, 4)) == (1, 1, 6, 4)
+
+
+def test_a_trial_balance_says_its_signs_and_the_year_so_far_is_taken_down_to_the_month():
+    """Constructed: January's plan is sales 1,000 and costs 600; by the end of February 2,300 and 1,150 were booked."""
+    plan = small()
+    by_label = {"Sales": -2300, "Costs": 1150, "Cash": 9500, "Payables": -600, "Equity, compared only": -7750}
+    entries = [Entry(label, amount, place(plan, label)) for label, amount in by_label.items()]
+    taken = take_books(entries, evaluate(plan), FEBRUARY, is_signed=True, is_to_date=True)
+    assert taken.own == {("sales", ()): 1300, ("costs", ()): 550}
+    assert (taken.assets, taken.owed, taken.equity) == (9500, 600, 7750)
+    assert taken.difference == pytest.approx(0)
+    short = take_books(entries[:-1], evaluate(plan), FEBRUARY, is_signed=True)
+    assert short.difference == pytest.approx(7750)
+    # A tax account in debit among what is owed stays below zero, and is not turned over.
+    vat = take_books([Entry("VAT", 50, place(plan, "Payables"))], evaluate(plan), FEBRUARY, is_signed=True)
+    assert vat.figures == {"suppliers_balance": -50}
+
+
+@pytest.mark.parametrize(("equity", "difference"), [(8300, 0), (7600, 0), (8000, 300)])
+def test_books_balance_with_the_years_profit_in_equity_or_beside_it(equity, difference):
+    plan = small()
+    by_label = {"Sales": 1300, "Costs": 600, "Cash": 9000, "Payables": 700, "Equity, compared only": equity}
+    entries = [Entry(label, amount, place(plan, label)) for label, amount in by_label.items()]
+    assert take_books(entries, evaluate(plan), FEBRUARY).difference == difference
+
+
+@pytest.mark.parametrize(
+    ("account", "name"),
+    [
+        ("1200 Trade debtors", "receivables"), ("Trade creditors", "payables"), ("Bank loan", "loans"),
+        ("VAT", "sales_tax_payable"), ("Bank current account", "cash"), ("Accruals", "accrued_costs"),
+        ("Corporation tax payable", "tax_payable"), ("Wages and salaries", "people_costs"),
+    ],
+)  # fmt: skip
+def test_usual_names_of_accounts_are_known(account, name):
+    found = guess(account, places_of(small()))
+    assert (found.name, found.members) == (name, ()) or found.nature is Nature.COST
+    assert guess("Called up share capital", places_of(small())).nature is Nature.EQUITY
+
+
+def test_a_deposit_paid_from_the_bank_is_one_unexplained_movement():
+    plan = small()
+    cash = float(evaluate(plan).series("cash_after_overdraft")[1])
+    closing = Closing(FEBRUARY, {"deposits": 500.0, "cash": cash - 500}, {}, {})
+    results = evaluate(trial_plan(stored(plan), closing, {}))
+    assert unexplained_of(results, FEBRUARY) == pytest.approx(500)

@@ -61,12 +61,13 @@ def test_a_lines_difference_is_split_member_by_member():
     planned = evaluate(shop())
     sold = {("Coast",): (50.0,), ("Valley",): (120.0,), ("Upland",): (150.0,)}
     plan = plan_of(
-        given("kits", {("Coast",): 10, ("Valley",): 24, ("Upland",): 30}, ("region",), unit="kits"),
+        given("kits", 0, ("region",), unit="kits",
+              actuals={("Coast",): (10.0,), ("Valley",): (24.0,), ("Upland",): (30.0,)}),
         given("price", 5, unit="EUR/kit"),
         given("share", 0.5, unit="%"),
         calculated("sales", "kits * price", ("region",), unit="EUR", actuals=sold),
         actual_to=Month(2026, 1),
-    )
+    )  # fmt: skip
     found = split_line(planned, evaluate(plan), "sales", 0, 0)
     assert (found.volume, found.mix, found.price) == (pytest.approx(20), pytest.approx(0), pytest.approx(0))
     assert split_line(planned, evaluate(plan), "half", 0, 0) is None

@@ -109,6 +109,33 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target?.id === "roots") byId("roots-panel")?.focus();
 });
 
+// A form is under way once: its buttons wait for the answer, and one that takes long says what it does
+
+document.addEventListener("submit", (event) => {
+  if (event.target.dataset.sent && !event.target.hasAttribute("hx-sync")) {
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  }
+}, { capture: true });
+
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.detail.elt;
+  if (!form.matches("form")) return;
+  const submitter = event.detail.requestConfig?.triggeringEvent?.submitter;
+  form.dataset.sent = "yes";
+  form.setAttribute("aria-busy", "true");
+  const slow = submitter?.dataset.busy;
+  if (slow) {
+    submitter.dataset.said = submitter.textContent;
+    submitter.textContent = slow;
+  }
+  form.addEventListener("htmx:afterRequest", () => {
+    delete form.dataset.sent;
+    form.removeAttribute("aria-busy");
+    if (slow && submitter.dataset.said) submitter.textContent = submitter.dataset.said;
+  }, { once: true });
+});
+
 // A conflict: send the same edit again, or leave theirs and see it
 
 let lastForm = null;

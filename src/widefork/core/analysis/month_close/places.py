@@ -17,6 +17,52 @@ NEAR_ENOUGH = 0.82
 """How alike an account's name and a place's need to be to be proposed, from 0 to 1; chosen by trying."""
 
 
+USUAL_NAMES: Mapping[str, frozenset[str]] = {
+    name: frozenset(said.split(", "))
+    for name, said in {
+        "cash": "bank, bank account, bank accounts, cash at bank, cash in hand, cash at bank and in hand, petty cash, "
+        "cash and cash equivalents, current account, bank current account",
+        "receivables": "debtors, trade debtors, trade receivables, accounts receivable, customers, "
+        "sales ledger control",
+        "other_receivables": "other debtors, sundry debtors",
+        "inventory": "stock, stocks, closing stock, inventories, finished goods, raw materials",
+        "prepaid_costs": "prepayments, prepaid expenses, prepayments and accrued income",
+        "property_and_equipment": "fixed assets, tangible fixed assets, property plant and equipment, "
+        "plant and machinery, equipment, office equipment, motor vehicles, fixtures and fittings",
+        "intangible_assets": "intangible fixed assets, intangibles, goodwill, software",
+        "right_of_use_assets": "right of use assets",
+        "payables": "creditors, trade creditors, trade payables, accounts payable, suppliers, purchase ledger control",
+        "sales_tax_payable": "vat, vat payable, vat liability, vat control, sales tax, output tax, gst payable",
+        "payroll_liabilities": "wages payable, salaries payable, net wages, paye, payroll taxes, social security, "
+        "social security payable, payroll liabilities",
+        "accrued_costs": "accruals, accrued expenses, accrued liabilities",
+        "deferred_revenue": "deferred income, contract liabilities, unearned revenue, payments on account, "
+        "customer prepayments",
+        "tax_payable": "corporation tax, corporation tax payable, income tax payable, tax provision, "
+        "income taxes payable",
+        "overdraft": "bank overdraft",
+        "loans": "bank loan, bank loans, borrowings, loan payable, loans payable, long term loan, term loan",
+        "leases": "lease liabilities, finance leases, lease liability",
+        "other_liabilities": "other creditors, sundry creditors, other payables",
+        "revenue": "sales, turnover, net sales, sales revenue, total revenue",
+        "cost_of_sales": "cost of goods sold, cogs, purchases, direct costs, cost of revenue",
+        "people_costs": "wages, salaries, wages and salaries, staff costs, payroll, personnel costs, people costs",
+        "premises_costs": "rent and rates, occupancy costs",
+        "marketing_costs": "advertising, advertising and marketing, sales and marketing",
+        "administration_costs": "administrative expenses, admin expenses, general and administrative, office costs",
+        "bad_debts": "bad debt expense, bad debts written off",
+        "depreciation": "depreciation expense, depreciation and amortization, amortisation, amortization",
+        "interest_expense": "interest paid, interest payable, bank interest paid, finance costs, loan interest",
+        "interest_income": "interest received, interest receivable, bank interest received",
+        "income_tax": "tax expense, corporation tax expense, income tax expense, tax on profit",
+        "other_income": "sundry income, other operating income",
+        "equity": "share capital, ordinary shares, capital, owners equity, shareholders equity, retained earnings, "
+        "retained profits, reserves, profit and loss account, total equity, called up share capital",
+    }.items()
+}
+"""By caption, what accounts are usually called (common practice), as ``_bare`` leaves them."""
+
+
 class Nature(StrEnum):
     """On which side of the books an account stands; each is positive in its natural sense."""
 
@@ -155,6 +201,10 @@ def guess(account: str, places: tuple[Place, ...]) -> Place | None:
         if place.label.lower() == account.strip().lower():
             return place
     wanted = _bare(account)
+    usual = next((name for name, said in USUAL_NAMES.items() if wanted in said), "")
+    found = next((place for place in known if _is_usual(place, usual)), None)
+    if found is not None:
+        return found
     by_name = {_bare(place.label.removesuffix(_WHOLE).removesuffix(_COMPARED)): place for place in reversed(known)}
     if wanted in by_name:
         return by_name[wanted]
@@ -164,6 +214,12 @@ def guess(account: str, places: tuple[Place, ...]) -> Place | None:
         return by_name[within[0]]
     near = get_close_matches(wanted, by_name, 1, NEAR_ENOUGH)
     return by_name[near[0]] if near else None
+
+
+def _is_usual(place: Place, usual: str) -> bool:
+    if usual == "equity":
+        return place.nature is Nature.EQUITY
+    return bool(usual) and place.name == usual and not place.members
 
 
 def _bare(text: str) -> str:

@@ -33,6 +33,8 @@ class Taken:
     turned : sides that were written with a minus and are taken without.
     assets, owed, equity : totals of the books' balance sheet; equity is None where no account of it was given.
     shared : labels of places whose figure was shared out as the plan has its parts.
+    profit : income less costs as the books have them, before earlier months are taken off.
+    difference : what the books themselves leave over, 0 where they balance; None where they cannot be checked.
     """
 
     figures: Mapping[str, float]
@@ -42,6 +44,8 @@ class Taken:
     owed: float
     equity: float | None
     shared: tuple[str, ...]
+    profit: float = 0.0
+    difference: float | None = None
 
     @property
     def has_balances(self) -> bool:
@@ -54,7 +58,9 @@ class Taken:
         return -entry.amount if is_turned else entry.amount
 
 
-def take_books(entries: Iterable[Entry], results: Results, month: Month) -> Taken:
+def take_books(
+    entries: Iterable[Entry], results: Results, month: Month, is_signed: bool = False, is_to_date: bool = False
+) -> Taken:
     """Return what accounts say.
 
     A side whose total is negative was written with a minus throughout (credits, or costs in a report) and is turned;
@@ -63,22 +69,48 @@ def take_books(entries: Iterable[Entry], results: Results, month: Month) -> Take
     Parameters
     ----------
     results : of the plan before the month is closed; its first change list shares wholes out to their parts.
+    is_signed : debits less credits, so that what is earned, owed and equity have a minus, and all adds to 0.
+    is_to_date : income and costs are those of the fiscal year so far; its earlier months are taken off.
     """
-    known = [(entry, entry.place) for entry in entries if entry.place is not None]
-    sums = {nature: sum(e.amount for e, place in known if place.nature is nature) for nature in Nature}
+    given = list(entries)
+    known = [(entry, entry.place) for entry in given if entry.place is not None]
+    sums = {nature: float(sum(e.amount for e, place in known if place.nature is nature)) for nature in Nature}
     turned = frozenset(nature for nature in _SIGNED if sums[nature] < 0)
+    if is_signed:
+        turned = frozenset((Nature.INCOME, Nature.OWED))
     totals: dict[Place, float] = {}
     for entry, place in known:
         totals[place] = totals.get(place, 0.0) + (-entry.amount if place.nature in turned else entry.amount)
-    assets, owed = sums[Nature.ASSET], abs(sums[Nature.OWED])
-    equity = None
-    if any(place.nature is Nature.EQUITY for _, place in known):
-        given = sums[Nature.EQUITY]
-        # Credits may be written with a minus: the sign that is nearer to balancing.
-        equity = min((given, -given), key=lambda amount: abs(assets - owed - amount))
+    if is_to_date:
+        totals = {place: amount - _earlier(place, results, month) for place, amount in totals.items()}
+    assets, owed = sums[Nature.ASSET], -sums[Nature.OWED] if is_signed else abs(sums[Nature.OWED])
+    has_equity = any(place.nature is Nature.EQUITY for _, place in known)
+    equity = _equity(sums[Nature.EQUITY], assets - owed, is_signed) if has_equity else None
+    profit = sum(
+        sign * (-sums[nature] if nature in turned else sums[nature])
+        for nature, sign in ((Nature.INCOME, 1), (Nature.COST, -1))
+    )
+    difference: float | None = sum(entry.amount for entry in given) if is_signed else None
+    if equity is not None and (assets or owed) and not is_signed:
+        # Equity may be given with the profit of the year in it or, as before the year is closed, without.
+        gap = assets - owed - equity
+        difference = gap if abs(gap) < abs(gap - profit) else gap - profit
+    figures, own, shared = _by_line(totals, results, month)
+    return Taken(figures, own, turned, assets, owed, equity, shared, profit, difference)
+
+
+def _equity(given: float, net: float, is_signed: bool) -> float:
+    """Equity in its natural sense; credits may be written with a minus, so the sign that is nearer to balancing."""
+    return -given if is_signed else min((given, -given), key=lambda amount: abs(net - amount))
+
+
+def _by_line(
+    totals: Mapping[Place, float], results: Results, month: Month
+) -> tuple[dict[str, float], dict[tuple[str, MemberKey], float], tuple[str, ...]]:
+    """What places come to, by generated line or caption and by line of the user's own; and what was shared out."""
     figures: dict[str, float] = {}
     own: dict[tuple[str, MemberKey], float] = {}
-    shared = []
+    shared: list[str] = []
     at = results.plan.model.timeline.index(month)
     for place, amount in totals.items():
         if place.nature is Nature.EQUITY:
@@ -99,7 +131,24 @@ def take_books(entries: Iterable[Entry], results: Results, month: Month) -> Take
             own.update(((line.name, key), part) for key, part in zip(keys, _shared_out(amount, weights), strict=True))
         else:
             own[(line.name, place.members)] = amount
-    return Taken(figures, own, turned, assets, owed, equity, tuple(shared))
+    return figures, own, tuple(shared)
+
+
+def _earlier(place: Place, results: Results, month: Month) -> float:
+    """What the fiscal year's months before this one come to, of income and costs; 0 for all else."""
+    model = results.plan.model
+    line = model.line_by_name.get(place.name)
+    if place.nature not in (Nature.INCOME, Nature.COST) or line is None:
+        return 0.0
+    timeline = model.timeline
+    at = timeline.index(month)
+    begin = max(0, at - (timeline.fiscal_month(month) - 1))
+    values = (
+        results.series(line.name, place.members)
+        if place.members or not line.dimensions
+        else np.sum(results.values(line.name)[..., 0], axis=tuple(range(len(line.dimensions))))
+    )
+    return float(np.sum(values[begin:at]))
 
 
 def _shared_out(amount: float, weights: Sequence[float]) -> list[float]:

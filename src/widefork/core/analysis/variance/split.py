@@ -60,7 +60,8 @@ def factors_of(plan: Plan, name: str) -> Factors | None:
 
 
 def split_line(planned: Results, actual: Results, name: str, place: int, planned_place: int) -> Split | None:
-    """Return a line's difference in a month, split; None where it is not a quantity times a price in the plan.
+    """Return a line's difference in a month, split; None where it is not a quantity times a price in the plan, or
+    where nobody said what the quantity really was.
 
     Parameters
     ----------
@@ -71,6 +72,8 @@ def split_line(planned: Results, actual: Results, name: str, place: int, planned
     if factors is None or name not in lines or factors.quantity not in lines:
         return None
     line = planned.plan.model.line(name)
+    if not _is_known(actual, factors.quantity, place):
+        return None
     if any(
         results.plan.model.line(other).dimensions != line.dimensions
         for results in (planned, actual)
@@ -83,6 +86,21 @@ def split_line(planned: Results, actual: Results, name: str, place: int, planned
     if quantity.shape != quantity_then.shape:
         return None
     return split_amount(quantity, planned.values(factors.price)[..., planned_place, 0], amounts, quantity_then, really)
+
+
+def _is_known(actual: Results, quantity: str, place: int) -> bool:
+    """Whether a month's quantity, or one in the same unit that it is made of, was given: else it is the plan's."""
+    model = actual.plan.model
+    if place >= model.timeline.actual_count:
+        return True
+    unit = model.line(quantity).unit
+    for name in actual.plan.upstream([quantity]):
+        line = model.line_by_name.get(name)
+        if line is None or line.unit != unit:
+            continue
+        if any(place < len(months) and months[place] == months[place] for months in line.actuals.values()):
+            return True
+    return False
 
 
 def split_amount(quantity: Values, price: Values, planned: Values, quantity_then: Values, amount: Values) -> Split:

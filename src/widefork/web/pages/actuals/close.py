@@ -28,6 +28,8 @@ from widefork.web.shared.blocks import decimal_mark, read_pasted
 from widefork.web.shared.workspace import Snapshot
 
 LEFT_OUT = "leave out"
+TOLERATED = 0.5
+"""In currency; a model in whole units has differences of cents everywhere."""
 _TRADE = ("receivables", "payables")
 _FEWEST_AGES = 4
 
@@ -77,7 +79,13 @@ class Closed:
     closing: Closing
     results: Results | None
     reconciled: Reconciled | None
+    is_trial_balance: bool = False
     fault: str = ""
+
+    @property
+    def is_unbalanced(self) -> bool:
+        """Whether the books leave a difference by themselves."""
+        return self.taken.difference is not None and abs(self.taken.difference) > TOLERATED
 
     @property
     def open_accounts(self) -> tuple[Account, ...]:
@@ -100,15 +108,22 @@ def _on_trial(snapshot: Snapshot, month: Month, sheet: Sheet, remembered: Mappin
     known = places(snapshot)
     accounts = tuple(_account(name, amount, sheet, known, remembered) for name, amount in sheet.amounts.items())
     results = evaluate(snapshot.plan, [snapshot.model.changes_of(snapshot.case_names[0])])
-    taken = take_books([account.entry for account in accounts], results, month)
-    closing = Closing(month, taken.figures, {}, {line: note for line, note in sheet.notes.items() if note})
+    entries = [account.entry for account in accounts]
+    taken = take_books(entries, results, month, is_signed=sheet.is_trial_balance, is_to_date=sheet.is_to_date)
+    notes = {line: note for line, note in sheet.notes.items() if note}
+    closing = Closing(month, taken.figures, {}, notes)
+    known_before = next((one for one in snapshot.model.closings if one.month == month), None)
+    if known_before is not None and snapshot.model.timeline.is_actual(month):  # a correction: what it leaves out stays
+        closing = Closing(
+            month, {**known_before.figures, **taken.figures}, known_before.ages, {**known_before.notes, **notes}
+        )
     ages: tuple[Ages, ...] = ()
     try:
         trial = _closed_with(snapshot, closing, taken)
         ages = _ages(snapshot, month, sheet, taken, trial)  # of the invoices there really were
         given = {one.schedule: one.amounts for one in ages if not one.fault}
         if given:
-            closing = replace(closing, ages=given)
+            closing = replace(closing, ages={**closing.ages, **given})
             trial = _closed_with(snapshot, closing, taken)
     except WideforkError as fault:
         sentence = str(getattr(fault, "sentence", fault))
@@ -120,6 +135,7 @@ def _on_trial(snapshot: Snapshot, month: Month, sheet: Sheet, remembered: Mappin
             closing=closing,
             results=None,
             reconciled=None,
+            is_trial_balance=sheet.is_trial_balance,
             fault=sentence,
         )
     return Closed(
@@ -130,6 +146,7 @@ def _on_trial(snapshot: Snapshot, month: Month, sheet: Sheet, remembered: Mappin
         closing=closing,
         results=trial,
         reconciled=reconcile(trial, month),
+        is_trial_balance=sheet.is_trial_balance,
     )
 
 

@@ -39,9 +39,11 @@ def read_books(form: Form, file: FileStorage | None, known: Sheet | None) -> She
 def arranged(sheet: Sheet, form: Form, accounts: list[str], places: list[str]) -> Sheet:
     """Return the books with what the person said of columns, places, ages and notes."""
     if form.get("name_column", "").isdecimal() and form.get("amount_column", "").isdecimal():
-        columns = int(form["name_column"]), int(form["amount_column"])
-        if columns != (sheet.name_column, sheet.amount_column):
+        credit = form.get("credit_column", "")
+        columns = int(form["name_column"]), int(form["amount_column"]), int(credit) if credit.isdecimal() else -1
+        if columns != (sheet.name_column, sheet.amount_column, sheet.credit_column):
             sheet = sheet.with_columns(*columns)
+        sheet = replace(sheet, is_to_date=form.get("to_date") == "yes")
     told = dict(zip(accounts, places, strict=False))
     ages = _ages(form)
     notes = {key.removeprefix("note:"): _note(text) for key, text in form.items() if key.startswith("note:")}
@@ -69,12 +71,13 @@ def _ages(form: Form) -> dict[str, str]:
     return found
 
 
-def closing_edit(closed: Closed) -> Apply:
-    """Return the edit that closes a month.
+def closing_edit(closed: Closed, despite_difference: bool, is_correction: bool) -> Apply:
+    """Return the edit that closes a month, or gives a closed one other figures.
 
     Raises
     ------
-    InvalidValue: accounts without a place, ages that do not add up, or a plan that would not compute.
+    InvalidValue: accounts without a place, ages that do not add up, a plan that would not compute, or books that do
+        not balance by themselves unless told that they may.
     """
     waiting = [account.name for account in closed.open_accounts]
     if waiting:
@@ -84,11 +87,17 @@ def closing_edit(closed: Closed) -> Apply:
     faults = [ages.fault for ages in closed.ages if ages.fault]
     if faults or closed.fault:
         raise InvalidValue((*faults, closed.fault)[0])
-    if not closed.closing.figures and not closed.taken.own:
+    if not closed.taken.figures and not closed.taken.own:
         raise InvalidValue("Every account is left out, so there is nothing to close the month with.")
-    count = len(closed.closing.figures) + len(closed.taken.own)
+    if closed.is_unbalanced and not despite_difference:
+        raise InvalidValue(
+            "The books do not balance by themselves; the difference stands above. Mend them and paste again, or tick "
+            "that they are to be taken as they are."
+        )
+    count = len(closed.taken.figures) + len(closed.taken.own)
+    said = "corrected by" if is_correction else "closed with"
     return edits.close_month(
-        closed.closing, closed.taken.own, f"{closed.month.label} closed with {count} figures of the books"
+        closed.closing, closed.taken.own, f"{closed.month.label} {said} {count} figures of the books"
     )
 
 

@@ -40,7 +40,8 @@ def show(model_id: int) -> str:
     view = open_view(model_id, "actuals")
     books = workspace().books.of(model_id, person())
     matches = workspace().books.matches(model_id)
-    page = build(view, request.args.get("close", ""), request.args.get("against", ""), books, matches)
+    asked, against, corrects = (request.args.get(key, "") for key in ("close", "against", "correct"))
+    page = build(view, asked, against, books, matches, bool(corrects))
     return render_page(view, "actuals/page.html", actuals=page)
 
 
@@ -79,19 +80,19 @@ def close(model_id: int) -> Response:
     refuse_sketch(view)
     books, sheet = _arranged_books(model_id)
     closed = on_trial(view.snapshot, books.month, sheet, workspace().books.matches(model_id))
-    edit = closing_edit(closed)
+    is_correction = view.snapshot.model.timeline.is_actual(books.month)
+    edit = closing_edit(closed, request.form.get("unbalanced") == "yes", is_correction)
     before = view.snapshot.stored.model
     wanted = " ".join(request.form.get("seal", "").split())
     if wanted and any(seal.name == wanted for seal in workspace().seals.of(model_id)):
         raise InvalidValue(f"There is a seal “{wanted}” already; name this one otherwise, or leave it empty.")
     response = make_edit(model_id, edit)
     workspace().books.remember(model_id, {account.name: match_of(account) for account in closed.accounts})
-    workspace().books.drop(model_id, person())
     if wanted:
         _seal_plan(view, books.month, FORMATS["yaml"].write(before))
         after = FORMATS["yaml"].write(workspace().now(model_id).stored.model)
         workspace().seals.seal(model_id, person(), wanted, "", after)
-    response.location = f"{response.location}&close={books.month}"
+    response.location = f"{without_asks(response.location)}&close={books.month}"
     return response
 
 
@@ -136,6 +137,13 @@ def template(model_id: int) -> Response:
     response.headers["Content-Type"] = "text/csv; charset=utf-8"
     response.headers["Content-Disposition"] = f'attachment; filename="books-{month}.csv"'
     return response
+
+
+def without_asks(location: str) -> str:
+    """Return an address that no longer asks for a month, or to correct it."""
+    path, _, query = location.partition("?")
+    kept = [pair for pair in query.split("&") if pair.partition("=")[0] not in ("close", "correct")]
+    return f"{path}?{'&'.join(kept)}"
 
 
 def _month() -> Month:

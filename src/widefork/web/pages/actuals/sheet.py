@@ -9,6 +9,8 @@ from widefork.core.errors import InvalidValue
 from widefork.web.shared.blocks import TwoReadings, bare_number, decimal_mark, read_pasted
 
 MOST_ACCOUNTS, LONGEST_ACCOUNT = 1000, 120
+_DEBIT, _CREDIT = re.compile(r"\b(debits?|dr)\b"), re.compile(r"\b(credits?|cr)\b")
+"""Headings of a trial balance (common practice)."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -18,6 +20,8 @@ class Sheet:
     Parameters
     ----------
     rows : cells as text. name_column, amount_column : from 0. mark : decimal mark of the amounts.
+    credit_column : of a trial balance, whose amount column holds debits; -1 where amounts stand in one column.
+    is_to_date : income and costs are those of the fiscal year so far, as trial balances have them.
     placed : by account, the label of its place as typed; what is not there is proposed.
     ages : by schedule, what is open by age, as typed. notes : by line, why it differs from the plan.
     """
@@ -26,6 +30,8 @@ class Sheet:
     name_column: int
     amount_column: int
     mark: str
+    credit_column: int = -1
+    is_to_date: bool = False
     placed: Mapping[str, str] = field(default_factory=dict)
     ages: Mapping[str, str] = field(default_factory=dict)
     notes: Mapping[str, str] = field(default_factory=dict)
@@ -33,7 +39,8 @@ class Sheet:
     @property
     def document(self) -> dict[str, Any]:
         """The sheet as it is stored."""
-        kept = {"rows": [list(row) for row in self.rows], "columns": [self.name_column, self.amount_column]}
+        columns = [self.name_column, self.amount_column, self.credit_column]
+        kept = {"rows": [list(row) for row in self.rows], "columns": columns, "to_date": self.is_to_date}
         return {**kept, "mark": self.mark, "placed": dict(self.placed), "ages": dict(self.ages),
                 "notes": dict(self.notes)}  # fmt: skip
 
@@ -41,9 +48,29 @@ class Sheet:
     def of_document(cls, document: Mapping[str, Any]) -> "Sheet":
         """Return the sheet a stored document is of."""
         rows = tuple(tuple(row) for row in document["rows"])
-        name, amount = document["columns"]
+        name, amount, *credit = document["columns"]
         kept = {key: document[key] for key in ("mark", "placed", "ages", "notes")}
-        return cls(rows=rows, name_column=name, amount_column=amount, **kept)
+        return cls(
+            rows=rows,
+            name_column=name,
+            amount_column=amount,
+            credit_column=next(iter(credit), -1),
+            is_to_date=document.get("to_date", False),
+            **kept,
+        )
+
+    @property
+    def is_trial_balance(self) -> bool:
+        """Whether debits and credits stand in columns of their own."""
+        return self.credit_column >= 0
+
+    def amount_of(self, row: Sequence[str]) -> float | None:
+        """Return a row's amount, a debit less a credit in a trial balance; None where it has none."""
+        debit = _amount(row[self.amount_column], self.mark)
+        credit = _amount(row[self.credit_column], self.mark) if self.is_trial_balance else None
+        if debit is None and credit is None:
+            return None
+        return (debit or 0.0) - (credit or 0.0)
 
     @property
     def amounts(self) -> dict[str, float]:
@@ -51,17 +78,25 @@ class Sheet:
         found: dict[str, float] = {}
         for row in self.rows:
             account = row[self.name_column][:LONGEST_ACCOUNT]
-            amount = _amount(row[self.amount_column], self.mark)
-            if account and amount is not None:
+            amount = self.amount_of(row)
+            if account and amount is not None and not self._is_sum(row):
                 found[account] = found.get(account, 0.0) + amount
         return found
 
+    def _is_sum(self, row: Sequence[str]) -> bool:
+        """Whether a row of a trial balance is its total: debits and credits both, and alike."""
+        if not self.is_trial_balance:
+            return False
+        debit, credit = (_amount(row[column], self.mark) for column in (self.amount_column, self.credit_column))
+        return bool(debit) and debit == credit
+
     @property
-    def left_out(self) -> int:
-        """How many rows have no account or no amount, such as headings."""
-        return sum(
-            not row[self.name_column] or _amount(row[self.amount_column], self.mark) is None for row in self.rows
+    def left_out(self) -> tuple[str, ...]:
+        """What stands in rows without an account or an amount, such as headings, and in sums."""
+        rows = (
+            row for row in self.rows if not row[self.name_column] or self.amount_of(row) is None or self._is_sum(row)
         )
+        return tuple(" ".join(cell for cell in row if cell)[:LONGEST_ACCOUNT] for row in rows)
 
     @property
     def columns(self) -> tuple[tuple[int, str], ...]:
@@ -73,12 +108,13 @@ class Sheet:
             shown.append((place, f"{place + 1}: {', '.join(cells)[:40]}"))
         return tuple(shown)
 
-    def with_columns(self, name: int, amount: int) -> "Sheet":
+    def with_columns(self, name: int, amount: int, credit: int = -1) -> "Sheet":
         """Return the sheet read by other columns; raise InvalidValue where those cannot be read."""
         width = len(self.rows[0])
-        if not (0 <= name < width and 0 <= amount < width) or name == amount:
-            raise InvalidValue("The account and its amount stand in two different columns; choose both.")
-        return _checked(replace(self, name_column=name, amount_column=amount))
+        chosen = [name, amount, *([credit] if credit >= 0 else [])]
+        if not all(0 <= column < width for column in chosen) or len(set(chosen)) < len(chosen):
+            raise InvalidValue("The account, its amount and its credit stand in different columns; choose each.")
+        return _checked(replace(self, name_column=name, amount_column=amount, credit_column=max(credit, -1)))
 
 
 def read_sheet(rows: Sequence[Sequence[str]], mark: str = "") -> Sheet:
@@ -103,9 +139,34 @@ def read_sheet(rows: Sequence[Sequence[str]], mark: str = "") -> Sheet:
         )
     words = [sum(bool(row[place]) for row in cells) - numbers[place] for place in range(width)]
     amount = max(place for place in range(width) if numbers[place] and numbers[place] >= words[place] - 1)
-    name = max((place for place in range(width) if place != amount), key=lambda place: letters[place])
-    known = mark or _mark_of([row[amount] for row in cells if _amount(row[amount], ".") is not None])
-    return _checked(Sheet(rows=cells, name_column=name, amount_column=amount, mark=known))
+    debit, credit = _trial_columns(cells)
+    amount = debit if credit >= 0 else amount
+    columns = [column for column in (amount, credit) if column >= 0]
+    name = max((place for place in range(width) if place not in columns), key=lambda place: letters[place])
+    known = mark or _mark_of(
+        [row[column] for row in cells for column in columns if _amount(row[column], ".") is not None]
+    )
+    return _checked(
+        Sheet(
+            rows=cells,
+            name_column=name,
+            amount_column=amount,
+            mark=known,
+            credit_column=credit,
+            is_to_date=credit >= 0,
+        )
+    )
+
+
+def _trial_columns(cells: Sequence[Sequence[str]]) -> tuple[int, int]:
+    """The columns of debits and credits by their headings; the last of each, which are the balances. Else (-1, -1)."""
+    for row in cells:
+        heads = [cell.casefold().strip(" .:") for cell in row]
+        debits = [place for place, head in enumerate(heads) if _DEBIT.search(head)]
+        owed = [place for place, head in enumerate(heads) if _CREDIT.search(head)]
+        if debits and owed and debits[-1] != owed[-1]:
+            return debits[-1], owed[-1]
+    return -1, -1
 
 
 def _mark_of(cells: list[str]) -> str:

@@ -10,15 +10,13 @@ from widefork.core.engine import evaluate
 from widefork.core.graph.calculate import Results
 from widefork.store.books import Books, Match
 from widefork.store.seals import Seal
-from widefork.web.pages.actuals.close import LEFT_OUT, Account, Ages, Closed, on_trial, places
+from widefork.web.pages.actuals.close import LEFT_OUT, TOLERATED, Account, Ages, Closed, on_trial, places
 from widefork.web.pages.actuals.sheet import Sheet
 from widefork.web.pages.actuals.variance import VarianceRow, variance_rows
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, workspace
 from widefork.web.shared.workspace import Snapshot
 
-_TOLERATED = 0.5
-"""In currency; a model in whole units has differences of cents everywhere."""
 _AGES = ("this month", "last month", "2 months ago")
 
 
@@ -76,9 +74,12 @@ class BooksShown:
     columns: tuple[tuple[int, str], ...]
     name_column: int
     amount_column: int
+    credit_column: int
+    is_to_date: bool
+    unbalanced: str
     accounts: tuple[AccountRow, ...]
     waiting: int
-    left_out: int
+    left_out: tuple[str, ...]
     choices: tuple[str, ...]
     notices: tuple[str, ...]
     ages: tuple[AgesRow, ...]
@@ -94,6 +95,8 @@ class ActualsPage:
     months: tuple[MonthEntry, ...]
     month: Month | None
     is_next: bool
+    takes_books: bool
+    correct_url: str
     is_latest: bool
     books: BooksShown | None
     balances: tuple[ExplainedRow, ...]
@@ -110,8 +113,13 @@ class ActualsPage:
         return any(row.last_year for row in self.variances)
 
 
-def build(view: View, asked: str, against: str, books: Books | None, matches: Mapping[str, Match]) -> ActualsPage:
-    """Return the page with a month open: the one asked for, or the next to close."""
+def build(
+    view: View, asked: str, against: str, books: Books | None, matches: Mapping[str, Match], corrects: bool = False
+) -> ActualsPage:
+    """Return the page with a month open: the one asked for, or the next to close.
+
+    ``corrects`` opens a month closed for other books.
+    """
     timeline = view.snapshot.model.timeline
     following = timeline.first_plan if timeline.first_plan <= timeline.end else None
     month = following if not asked else Month.parse(asked)
@@ -121,7 +129,8 @@ def build(view: View, asked: str, against: str, books: Books | None, matches: Ma
     if month is None:
         return _empty(months)
     is_next = month == following
-    sheet = Sheet.of_document(books.document) if books is not None and books.month == month else None
+    takes_books = is_next or corrects
+    sheet = Sheet.of_document(books.document) if takes_books and books is not None and books.month == month else None
     closed = on_trial(view.snapshot, month, sheet, matches) if sheet is not None else None
     actual = _actual(view, month, closed)
     seals = tuple(seal for seal in workspace().seals.of(view.address.model_id))
@@ -132,6 +141,8 @@ def build(view: View, asked: str, against: str, books: Books | None, matches: Ma
         months=months,
         month=month,
         is_next=is_next,
+        takes_books=takes_books,
+        correct_url=view.address.url(close=month, correct="yes"),
         is_latest=month == timeline.last_actual,
         books=_books(view, closed, sheet) if closed is not None and sheet is not None else None,
         balances=tuple(_explained(view, row) for row in reconciled.balances) if reconciled else (),
@@ -149,6 +160,8 @@ def _empty(months: tuple[MonthEntry, ...]) -> ActualsPage:
         months=months,
         month=None,
         is_next=False,
+        takes_books=False,
+        correct_url="",
         is_latest=False,
         books=None,
         balances=(),
@@ -176,7 +189,7 @@ def _months(view: View, following: Month | None, opened: Month | None) -> tuple[
         if month in closed:
             open_amount = unexplained_of(results, month)
             words = "closed, all explained"
-            if open_amount > _TOLERATED:
+            if open_amount > TOLERATED:
                 words = f"closed, {formats.amount(open_amount, model.currency)} unexplained"
         entries.append(
             MonthEntry(
@@ -242,6 +255,9 @@ def _books(view: View, closed: Closed, sheet: Sheet) -> BooksShown:
         columns=sheet.columns,
         name_column=sheet.name_column,
         amount_column=sheet.amount_column,
+        credit_column=sheet.credit_column,
+        is_to_date=sheet.is_to_date,
+        unbalanced=unbalanced_words(closed, view.snapshot.model.currency),
         accounts=tuple(_account(closed, account) for account in closed.accounts),
         waiting=waiting,
         left_out=sheet.left_out,
@@ -249,8 +265,24 @@ def _books(view: View, closed: Closed, sheet: Sheet) -> BooksShown:
         notices=_notices(closed),
         ages=tuple(_ages_row(ages) for ages in closed.ages),
         fault=closed.fault,
-        seal_name=f"{closed.month.label} closed",
+        seal_name="" if view.snapshot.model.timeline.is_actual(closed.month) else f"{closed.month.label} closed",
         can_close=not waiting and not closed.fault and not faults,
+    )
+
+
+def unbalanced_words(closed: Closed, unit: str) -> str:
+    """Return by how much the books do not balance by themselves; empty where they do or cannot be checked."""
+    gap = closed.taken.difference
+    if gap is None or abs(gap) <= TOLERATED:
+        return ""
+    shown = formats.plain_number(abs(gap), 2)
+    if closed.is_trial_balance:
+        more = "debits" if gap > 0 else "credits"
+        return f"The books do not balance by themselves: {shown} {unit} more {more}. An account may be missing."
+    more = "more" if gap > 0 else "less"
+    return (
+        f"The books do not balance by themselves: assets are {shown} {unit} {more} than what is owed and equity. "
+        "An account may be missing, or read on the wrong side."
     )
 
 
@@ -292,7 +324,7 @@ def _ages_row(ages: Ages) -> AgesRow:
 
 def _explained(view: View, row: Explained) -> ExplainedRow:
     unit = view.snapshot.model.currency
-    is_open = abs(row.unexplained) > _TOLERATED
+    is_open = abs(row.unexplained) > TOLERATED
     known = row.line in view.snapshot.model.line_by_name
     return ExplainedRow(
         label=row.label,
@@ -317,21 +349,20 @@ def _sentences(view: View, closed: Closed | None, reconciled: Reconciled | None)
     told = []
     taken = closed.taken if closed is not None else None
     if taken is not None and taken.equity is not None:
-        gap = taken.assets - taken.owed - taken.equity
-        verdict = "balance" if abs(gap) <= _TOLERATED else f"do not balance, by {said(gap)}"
-        told.append(f"The books {verdict}: assets {said(taken.assets)}, owed {said(taken.owed)}.")
+        verdict = unbalanced_words(closed, unit) if closed is not None else ""
+        told.append(verdict or f"The books balance: assets {said(taken.assets)}, owed {said(taken.owed)}.")
         apart = taken.equity - reconciled.equity
-        if abs(apart) > _TOLERATED:
+        if abs(apart) > TOLERATED:
             told.append(
                 f"Equity is {said(taken.equity)} in the books and {said(reconciled.equity)} here: {said(apart)} apart, "
                 "by balances or profit the books were not asked for."
             )
     told.append(f"Profit of the month: {said(reconciled.profit)}.")
-    if abs(reconciled.unexplained) > _TOLERATED:
+    if abs(reconciled.unexplained) > TOLERATED:
         told.append(
             f"{said(reconciled.unexplained)} of cash is explained by nothing given; it stands in equity under its name."
         )
-    opened = [row for row in (*reconciled.balances, *reconciled.income) if abs(row.unexplained) > _TOLERATED]
+    opened = [row for row in (*reconciled.balances, *reconciled.income) if abs(row.unexplained) > TOLERATED]
     if opened:
         told.append(f"{len(opened)} of {len(reconciled.balances) + len(reconciled.income)} are not fully explained.")
     elif reconciled.balances or reconciled.income:

@@ -5,13 +5,13 @@ from flask import Blueprint, Response, make_response, redirect, render_template,
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
-from widefork.core.lines import OverMembers
 from widefork.web.pages.roots.page_view import build_page, build_pulls
 from widefork.web.pages.roots.steps import Step, read_way
 from widefork.web.pages.roots.strips import THAN
 from widefork.web.pages.roots.view import build
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, change_values, open_view, person, render_page, store, workspace
+from widefork.web.shared.totals import scaled_to, stands_for_members
 
 BLUEPRINT = Blueprint(
     "roots", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/roots"
@@ -71,16 +71,16 @@ def try_amount(model_id: int) -> Response:
         raise InvalidValue("Actual months are history and stay as they are.")
     last = Month.parse(form.get("last", "")) if form.get("reach") == "only" else None
     typed = formats.read_typed(form.get("value", ""), line.unit)
-    is_total = bool(line.dimensions) and not members and line.rollup.over_members is OverMembers.SUM
-    if typed.operation is Operation.SET and is_total:
-        raise InvalidValue(f"{line.label} is a total of {len(model.keys_of(line))}. Type +5 %, or open one of them.")
     at = tuple(zip(line.dimensions, members, strict=False))
-    change = Change(line.name, typed.operation, typed.amount, at, first, last)
+    changes: tuple[Change, ...] = (Change(line.name, typed.operation, typed.amount, at, first, last),)
+    if typed.operation is Operation.SET and stands_for_members(line, members):
+        months = model.timeline.months[model.timeline.span(first, last)]
+        changes = scaled_to(view.snapshot, case.name, line, dict.fromkeys(months, typed.amount))
     workspace().sketches.start(model_id, person(), case.name)
     said = " ".join(form.get("value", "").split())
     reach = f"{first.label} to {last.label}" if last else f"from {first.label}"
     where = f"{line.label}, {', '.join(members)}" if members else line.label
-    return change_values(open_view(model_id, "roots"), case.name, [change], f"{where}: {said} {reach}")
+    return change_values(open_view(model_id, "roots"), case.name, changes, f"{where}: {said} {reach}")
 
 
 @BLUEPRINT.post("/m/<int:model_id>/roots/views")

@@ -13,11 +13,12 @@ from widefork.core.axes import Grain, Month
 from widefork.core.changes import Change, Operation, changed_months, changes_to
 from widefork.core.errors import ChangeRefused, InvalidValue
 from widefork.core.graph.rollup import roll_up
-from widefork.core.lines import Line, MemberKey, OverMembers
+from widefork.core.lines import Line, MemberKey
 from widefork.store.edits import CellsBack
 from widefork.web.shared import formats
 from widefork.web.shared.blocks import decimal_mark, read_block, read_pasted
 from widefork.web.shared.context import View
+from widefork.web.shared.totals import scaled_to, stands_for_members
 
 Values = NDArray[np.float64]
 MOST_ROWS = 2000
@@ -173,19 +174,12 @@ class _Planner:
         months = self.timeline.periods(Grain.MONTH)
         return roll_up(self.view.snapshot.results, line.name, months, members)[:, self.place]
 
-    def is_total(self, line: Line, members: MemberKey) -> bool:
-        return bool(line.dimensions) and not members and line.rollup.over_members is OverMembers.SUM
-
     def put(self, line: Line, members: MemberKey, wanted: dict[Month, float]) -> None:
         """Ask for values of single months."""
         if not wanted and self.gesture.kind is Kind.PASTE:
             return
-        if self.is_total(line, members):
-            count = len(self.model.keys_of(line))
-            self.refused.append(
-                f"{line.label}: this is the total of {count} members. Type +5 % to move all of them, or open the "
-                "line and set one"
-            )
+        if stands_for_members(line, members):
+            self.put_total(line, wanted)
             return
         now = self.values(line, members)
         target = now.copy()
@@ -195,6 +189,13 @@ class _Planner:
         if history:
             self.correct(line, members, history)
         self.done.changes += changes_to(line.name, at_of(line, members), now, target, self.timeline)
+
+    def put_total(self, line: Line, wanted: dict[Month, float]) -> None:
+        """Ask for a total of single months."""
+        try:
+            self.done.changes += scaled_to(self.view.snapshot, self.case.name, line, wanted)
+        except InvalidValue as fault:
+            self.refused.append(fault.sentence)
 
     def correct(self, line: Line, members: MemberKey, history: dict[Month, float]) -> None:
         """Ask for other actual months, where they are unlocked."""
@@ -217,8 +218,10 @@ class _Planner:
 
     def operate(self, line: Line, members: MemberKey, operation: Operation, amount: float) -> None:
         """Ask for one operation on a row's months."""
-        if operation is Operation.SET and self.is_total(line, members):
-            self.put(line, members, {})
+        if operation is Operation.SET and stands_for_members(line, members):
+            goes_on = self.gesture.goes_on and len(self.gesture.months) == 1
+            later = [month for month in self.timeline.months if month > self.gesture.months[0]] if goes_on else []
+            self.put_total(line, dict.fromkeys((*self.gesture.months, *later), amount))
             return
         first, last = self.gesture.months[0], self.gesture.months[-1]
         now = self.values(line, members)
