@@ -68,18 +68,19 @@ def test_keeping_a_sketch_gives_to_the_last_digit_what_it_showed(tmp_path_factor
         sketches = Sketches(store)
         sketches.start(1, "Ines", case)
         sketches.add(1, "Ines", tried, "tried")
-        shown = values(replace(store.load(1).model, sketch=Sketch(case, tuple(tried))), case)
+        shown = values(replace(store.load(1).model, sketch=Sketch(case, tuple(tried))))
         edit(store, sketches.keep_in_case("Ines", "kept"))
-        kept = values(store.load(1).model, case)
+        kept = values(store.load(1).model)
         for name, amounts in shown.items():
             assert np.array_equal(kept[name], amounts, equal_nan=True), name
     finally:
         store.engine.dispose()
 
 
-def values(model, case):
+def values(model):
+    """All lines in all cases."""
     plan = build_plan(model)
-    results = evaluate(plan, [plan.model.changes_of(case)])
+    results = evaluate(plan, [plan.model.changes_of(case.name) for case in plan.model.cases])
     return {line.name: results.values(line.name).copy() for line in plan.model.lines}
 
 

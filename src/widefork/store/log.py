@@ -1,23 +1,72 @@
 """Reading the log: who did what, what a person can take back or put back, and what an edit touched."""
 
+import re
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 from sqlmodel import Session, col, select
 
+from widefork.core.axes import Month
+from widefork.core.lines import MemberKey
 from widefork.store.edit import Edit
+from widefork.store.rows import Rows
+from widefork.store.subjects import Cells, read_subject
 from widefork.store.tables import EditItemRow, EditRow, LineRow
+
+_CASE, _LINE = re.compile(r"\bcase:(\d+)"), re.compile(r"\bline:\d+")
 
 
 @dataclass(frozen=True)
 class LogEntry:
-    """One gesture in the log."""
+    """One gesture in the log.
+
+    Parameters
+    ----------
+    subject : what it is about, see ``subjects``. is_back : it takes another one back or puts it back.
+    """
 
     revision: int
     person: str
     made_at: str
     sentence: str
+    subject: str = ""
+    is_back: bool = False
+
+
+@dataclass(frozen=True)
+class Touched:
+    """Something an edit was about, by the names of today; empty where it has gone or was about more.
+
+    Parameters
+    ----------
+    members : of cells, those named. first, last : of cells, None is open.
+    """
+
+    case: str = ""
+    line: str = ""
+    members: MemberKey = ()
+    first: Month | None = None
+    last: Month | None = None
+
+
+def touched_by(entry: LogEntry, rows: Rows) -> tuple[Touched, ...]:
+    """Return what an edit was about."""
+    cases = {str(case.id): case.name for case in rows.cases}
+    found = []
+    for text in entry.subject.splitlines():
+        about = read_subject(text)
+        if isinstance(about, Cells):
+            line = rows.known_name(about.target) or ""
+            named = sorted(about.members)
+            known = [rows.get("member", member) for _, member in named]
+            members = tuple(member.name for member in known if member is not None)
+            found.append(Touched(cases.get(about.case_id, ""), line, members, about.first, about.last))
+            continue
+        case, line_id = _CASE.search(about), _LINE.search(about)
+        line = (rows.known_name(line_id[0]) or "") if line_id else ""
+        found.append(Touched(cases.get(case[1], "") if case else "", line))
+    return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -84,6 +133,12 @@ def stacks_of(session: Session, model_id: int, person: str) -> Stacks:
     return stacks
 
 
+def edit_at(session: Session, model_id: int, revision: int) -> EditRow | None:
+    """Return the edit that made a revision; None where there is none."""
+    query = select(EditRow).where(EditRow.model_id == model_id, EditRow.revision == revision)
+    return session.exec(query).first()
+
+
 def items_of(session: Session, edit_id: int) -> list[EditItemRow]:
     """Return what an edit did to each row, in order."""
     query = select(EditItemRow).where(EditItemRow.edit_id == edit_id).order_by(col(EditItemRow.id))
@@ -112,4 +167,5 @@ def write_entry(session: Session, edit: Edit, person: str, revision: int, **link
 
 
 def _entry(row: EditRow) -> LogEntry:
-    return LogEntry(row.revision, row.person, row.made_at, row.sentence)
+    is_back = row.undoes is not None or row.redoes is not None
+    return LogEntry(row.revision, row.person, row.made_at, row.sentence, row.subject, is_back)

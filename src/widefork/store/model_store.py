@@ -26,7 +26,7 @@ from widefork.store.edit import Apply, Edit, touched
 from widefork.store.errors import EditConflict, StoreUnavailable, UndoRefused
 from widefork.store.ids import Ids
 from widefork.store.loading import ModelBuilder
-from widefork.store.log import Done, LogEntry, Stacks
+from widefork.store.log import Done, LogEntry, Stacks, Touched
 from widefork.store.rows import Row, Rows
 from widefork.store.saving import rows_of
 from widefork.store.shelf import Shelf
@@ -198,6 +198,41 @@ class ModelStore:
         """Return the latest edits, newest first."""
         with Session(self._reading) as session:
             return log.entries(session, model_id, limit)
+
+    def touched(self, model_id: int, entries: Iterable[LogEntry]) -> tuple[tuple[Touched, ...], ...]:
+        """Return what each of some edits was about, by the names of today."""
+        with self.turn(model_id):
+            rows = self._opened(model_id).rows
+            return tuple(log.touched_by(entry, rows) for entry in entries)
+
+    def take_back(self, model_id: int, person: str, revision: int) -> str:
+        """Take back any single edit, whoever made it; return its sentence. It is an edit of its own in the log.
+
+        Raises
+        ------
+        UndoRefused: no such edit, or something later touches the same.
+        """
+        with Session(self._reading) as session:
+            row = log.edit_at(session, model_id, revision)
+            if row is None:
+                raise UndoRefused(f"There is no edit {revision} in this model.")
+            edit_id, sentence, subject, is_own = int(row.id or 0), row.sentence, row.subject, row.person == person
+            items = log.items_of(session, edit_id)
+            session.expunge_all()
+
+        def make(edit: Edit) -> dict[str, int | None]:
+            reverse(edit, items, sentence)
+            edit.describe(subject, f"took back: {sentence}")
+            # One's own can be put back by redo; another person's is an edit like any other, and so can be undone.
+            return {"undoes": edit_id} if is_own and row.undoes is None and row.redoes is None else {}
+
+        try:
+            self._make(model_id, person, make)
+        except (IntegrityError, KeyError, InvalidModel) as fault:
+            raise UndoRefused(
+                f"This can no longer be taken back; something made since has its name now, or needs it: {sentence}."
+            ) from fault
+        return sentence
 
     def latest(self, model_id: int) -> LogEntry | None:
         """Return the latest edit; None where there is none."""

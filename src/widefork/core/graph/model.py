@@ -277,9 +277,11 @@ class Model:
         raise UnknownName("figure", name, [figure.name for figure in self.figures])
 
     def changes_of(self, case: str) -> tuple[Change, ...]:
-        """Return all changes of a case, from the root down; a sketch on it comes last."""
-        tried = self.sketch.changes if self.sketch is not None and self.sketch.case == case else ()
-        return (*resolve(self.case_by_name, self.move_by_name, case), *tried)
+        """Return all changes of a case, from the root down; a sketch on it or on a forebear is as if kept."""
+        cases = self.case_by_name
+        if self.sketch is not None:
+            cases = {**cases, self.sketch.case: self.sketch.kept_in_case(self.case(self.sketch.case))}
+        return resolve(cases, self.move_by_name, case)
 
     def layers_of(self, case: str) -> tuple[Layer, ...]:
         """Return the steps of a case in the order they apply, inherited ones first; without the sketch."""

@@ -11,7 +11,7 @@ from widefork.core.rules.flat import Flat
 from widefork.store.edits import Apply, back_to_parent, change_cells, set_actuals, set_rule, together
 from widefork.web.pages.drivers.line.routes import add_line_routes
 from widefork.web.pages.drivers.shape.rule_form import read_form
-from widefork.web.pages.drivers.shape.view import build_shape, values_now
+from widefork.web.pages.drivers.shape.view import build_shape, rule_here, values_now
 from widefork.web.pages.drivers.sheet.cells import Asked
 from widefork.web.pages.drivers.sheet.gestures import Planned, at_of, label_of, plan_gesture, read_gesture
 from widefork.web.pages.drivers.sheet.hint import build_hint
@@ -28,6 +28,9 @@ from widefork.web.shared.context import (
 )
 from widefork.web.shared.rounds import send_piece
 from widefork.web.shared.rule_words import read_phrase
+
+LONGEST_RULE = 100
+"""Letters of a rule that a sentence of the log says."""
 
 BLUEPRINT = Blueprint(
     "drivers", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/drivers"
@@ -131,8 +134,9 @@ def _change_rule(view: View) -> Response:
         rule = read_form(form["kind"], form, line.unit)
     else:
         rule = read_phrase(form.get("phrase", ""), line.unit)
+    before = rule_here(view, line, members).words(lambda value: formats.exact(value, line.unit))
     words = rule.words(lambda value: formats.exact(value, line.unit))
-    sentence = f"{label_of(line, members)}: {words[:120]} in {case.label}"
+    sentence = f"{label_of(line, members)}: {_cut(before)} to {_cut(words)} in {case.label}"
     if case.parent is None and view.sketch is None:
         return make_edit(view.address.model_id, set_rule(line.name, members, rule, sentence))
     refuse_other_case(view, case.name)
@@ -146,6 +150,10 @@ def _change_rule(view: View) -> Response:
     amount = float(wanted[0]) if course is None else 0.0
     change = Change(line.name, Operation.SET, amount, at_of(line, members), first, course=course)
     return change_values(view, case.name, [change], sentence)
+
+
+def _cut(words: str) -> str:
+    return words if len(words) <= LONGEST_RULE else f"{words[:LONGEST_RULE].rstrip()} …"
 
 
 def _members(text: str) -> MemberKey:

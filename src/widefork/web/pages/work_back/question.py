@@ -1,7 +1,7 @@
 """The sentence “make … at least … by changing … between … and …” as a goal."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 
 import numpy as np
@@ -12,7 +12,7 @@ from widefork.core.analysis.lever import Lever, usual_lever
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
-from widefork.core.lines import Line
+from widefork.core.lines import NO_TOTAL, Line, Rollup
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import round_ticks
 from widefork.web.shared.context import View
@@ -89,6 +89,7 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
     if not fault and values["low"] >= values["high"]:
         fault, fault_field = "The range goes from a lower to a higher amount; write the lower one first.", "low"
     if not fault:
+        lever = replace(lever, is_whole=lever.operation is Operation.SET and counts_things(line, model.currency))
         goal = Goal(figure, Sense(sense), values["target"], lever, values["low"], values["high"])
     return Question(
         figures=figures,
@@ -103,6 +104,13 @@ def read_question(view: View, args: Mapping[str, str]) -> Question:
         goal=goal,
         fault=fault,
         fault_field=fault_field,
+    )
+
+
+def counts_things(line: Line, currency: str) -> bool:
+    """Return whether a line counts what there are only whole ones of, such as heads, kits or contracts."""
+    return not (
+        Rollup.default(line.unit) == NO_TOTAL or line.unit == currency or line.unit.startswith(("hour", "day", "month"))
     )
 
 

@@ -9,8 +9,10 @@ import numpy as np
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, Solution, seek_goal
 from widefork.core.analysis.lever import Lever
+from widefork.core.axes import Grain
 from widefork.core.changes import Operation
 from widefork.core.engine import evaluate
+from widefork.core.graph.rollup import roll_up
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View
@@ -52,6 +54,7 @@ class Answered:
     headline: str
     words: tuple[str, ...]
     amount: str
+    own_unit: str
     raw_amount: str
     operation: str
     line: str
@@ -92,6 +95,7 @@ def build(view: View, goal: Goal) -> Answered:
         headline=headline,
         words=words,
         amount=amount(found.amount) if has_answer else "",
+        own_unit=_in_own_unit(view, found, lever) if has_answer else "",
         raw_amount=repr(found.amount) if has_answer else "",
         operation=lever.operation.value,
         line=line.name,
@@ -118,6 +122,28 @@ def build(view: View, goal: Goal) -> Answered:
         else (),
         evaluations=found.evaluations,
     )
+
+
+def _in_own_unit(view: View, found: Solution, lever: Lever) -> str:
+    """What the answer makes of the assumption, in its own unit: the first month it holds in, and the last if apart."""
+    snapshot, line = view.snapshot, view.snapshot.model.line(lever.line)
+    timeline = snapshot.model.timeline
+    changes = snapshot.model.changes_of(view.address.case)
+    both = evaluate(snapshot.plan, [changes, (*changes, *lever.changes(found.amount))], [line.name])
+    months = timeline.periods(Grain.MONTH)[timeline.actual_count :]
+    rows = roll_up(both, line.name, months, tuple(member for _, member in lever.members))
+    if not np.isfinite(rows).all():
+        return f"from {months[0].label} to {months[-1].label}, each of its members alike"
+    unit = "" if line.unit.startswith("%") else f" {line.unit}"
+
+    def said(place: int) -> str:
+        now, then = (formats.amount(float(value), line.unit) for value in rows[place])
+        return f"{now} → {then}{unit}"
+
+    alike = all(said(place) == said(0) for place in range(len(months)))
+    if alike:
+        return f"{said(0)} from {months[0].label} to {months[-1].label}"
+    return f"{said(0)} in {months[0].label}, and so on to {said(len(months) - 1)} in {months[-1].label}"
 
 
 def _said(

@@ -400,8 +400,12 @@ class _Planner:
             case Operation.SET:
                 return f"{formats.amount(before, line.unit)} to {formats.exact(typed.amount, line.unit)}"
             case Operation.ADD:
-                return formats.exact_difference(typed.amount, line.unit)
-        return f"× {typed.amount:.6g}"
+                what = formats.exact_difference(typed.amount, line.unit)
+                after = before + typed.amount
+            case _:
+                what, after = f"× {typed.amount:.6g}", before * typed.amount
+        then = formats.exact(float(after), line.unit) if np.isfinite(after) else ""
+        return f"{what}, {formats.amount(before, line.unit)} to {then}" if then else what
 
 
 def _tiles(chosen: int, size: int) -> int:
