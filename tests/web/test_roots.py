@@ -9,6 +9,7 @@ from werkzeug.datastructures import MultiDict
 from tests.kit.desk import demo_workspace
 from tests.kit.small import given, model_of
 from widefork.core.axes import Month
+from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.web.pages.roots.page_view import build_page, build_pulls
 from widefork.web.pages.roots.steps import Step, read_way, url_of, ways_to
@@ -123,7 +124,7 @@ def test_what_a_figure_hangs_on_most_is_ranked(view):
 def test_what_hangs_on_an_assumption_is_said_up_to_the_statements(view):
     page = build_page(view, [month("kit_price", ("Coast",))], "", "")
     assert ("Kit revenue") in dict(page.bottom.used_by)
-    assert {"Revenue", "EBITDA", "Cash"} <= set(page.bottom.reaches)
+    assert {"Revenue", "EBITDA", "Cash"} <= set(dict(page.bottom.reaches)["Statements"])
     assert page.bottom.can_try
     assert page.bottom.note
 
@@ -174,3 +175,51 @@ def test_a_formula_of_hundreds_of_names_scrolls_in_its_place(app, client):
     assert 'data-long tabindex="0" role="group" aria-label="Formula"' in page
     assert page.count("data-long") == 2  # the formula of the strip, and what the line is made by
     assert "data-long" not in client.get(f"/m/{model_id}/roots?line=gross_profit&{query}").text
+
+
+def roots(client, **asked):
+    return client.get("/m/1/roots?" + "&".join(f"{key}={value}" for key, value in asked.items())).text
+
+
+def test_what_a_case_adds_directly_is_part_of_the_sentence(client):
+    """The demo's Worst adds 160 panels a month of backlog to what contracts give."""
+    page = roots(client, case="worst", line="panels_wanted", start="2027-04", end="2027-04")
+    said = re.search(r"Panels wanted, Apr 27: ([^<]+)<", page)[1]
+    assert re.fullmatch(
+        r"[\d.]+ contracts × [\d.]+ panels/contract = [\d,]+, \+160 backlog is worked off = [\d,]+ panels", said
+    ), said
+
+
+def test_ratios_say_divided_by_and_shares_of_small_parts_never_all_of_it(client):
+    page = roots(client, case="base", line="ebitda_margin", start="2027-04", end="2027-04")
+    assert re.search(r"EBITDA margin, Apr 27: [^<]+ ÷ [^<]+ = ", page)
+    assert "smaller, 100 %" not in page
+    assert "smaller, 0 %" not in page
+
+
+def test_a_year_is_split_by_its_formula_too_and_the_pieces_add_up(client, demo_plan):
+    year = {"start": "2027-01", "end": "2027-12"}
+    months = roots(client, case="base", line="gross_profit", **year)
+    assert "into months" in months
+    pieces = roots(client, case="base", line="gross_profit", split="formula", **year)
+    assert "by what its months are made of" in pieces
+    results = evaluate(demo_plan, [()])
+    total = {name: results.series(name)[12:24].sum() for name in ("revenue", "cost_of_sales", "gross_profit")}
+    for name in ("revenue", "cost_of_sales"):
+        assert f"{total[name]:,.0f}" in pieces
+    assert total["revenue"] - total["cost_of_sales"] == pytest.approx(total["gross_profit"])
+
+
+def test_a_difference_is_taken_against_any_case_by_its_name(client):
+    page = roots(client, case="worst", line="ebitda", start="2027-04", end="2027-04", than="case:best")
+    assert "more or less than Base, its parent" in page
+    assert "more or less than Best" in page
+    assert re.search(r"in Best, [^<]+ in Worst: [+−]", page)
+    assert "against Best, Apr 27" in page
+    assert "what it is made of" in roots(client, case="worst", line="ebitda", start="2027-04", than="case:worst")
+
+
+def test_what_a_line_reaches_is_folded_by_page(client):
+    page = roots(client, case="base", line="kit_price", start="2027-04", end="2027-04")
+    assert re.search(r"<summary>\d+ rows of Statements</summary>", page)
+    assert re.search(r"<summary>\d+ rows? of Terms</summary>", page)

@@ -1,9 +1,11 @@
 """How a value came about: its formula, the values put into it, and its parts, down to the assumptions."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from widefork.core.analysis.explain.contributions import Contributions, OneOf, one_value, spelled_out
-from widefork.core.analysis.explain.found import Contribution, Explanation, Kind, Part, Show
+from widefork.core.analysis.explain.found import CHANGED_DIRECTLY, Contribution, Explanation, Kind, Part, Show
 from widefork.core.axes import Grain, Month, Period
 from widefork.core.changes import Change, plan_months
 from widefork.core.graph.calculate import Results
@@ -41,6 +43,36 @@ def explain(
     UnknownName: no such line or member. InvalidValue: a month outside the timeline.
     """
     return _Explainer(results, batch, changes, show).explain(name, members, first, last)
+
+
+def explain_by_formula(
+    results: Results, batch: int, changes: tuple[Change, ...], name: str, members: MemberKey, first: Month, last: Month,
+    show: Show,
+) -> Explanation:  # fmt: skip
+    """Return how a flow over several months came about by the pieces of its formula, each summed over the months.
+
+    Parameters are those of ``explain``; the line's months, and its members where all are asked for, add up.
+    """
+    explainer = _Explainer(results, batch, changes, show)
+    line = results.plan.model.line(name)
+    keys = [members] if members or not line.dimensions else results.plan.model.keys_of(line)
+    pieces: dict[str, tuple[float, dict[str, Part]]] = {}
+    for period in results.plan.model.timeline.periods(Grain.MONTH, first, last):
+        for key in keys:
+            one = explainer.explain(name, key, period.first, period.first)
+            for piece in one.contributions or (Contribution(_GIVEN.get(one.kind, "given"), one.value),):
+                amount, parts = pieces.setdefault(piece.words, (0.0, {}))
+                for part in piece.parts:
+                    if part.line not in parts:
+                        own = explainer.same_members(line, members, part.line)
+                        parts[part.line] = explainer.part(part.line, own, first, last, part.role)
+                pieces[piece.words] = amount + piece.amount, parts
+    found = tuple(Contribution(words, amount, tuple(parts.values())) for words, (amount, parts) in pieces.items())
+    whole = explainer.explain(name, members, first, last)
+    return replace(whole, kind=Kind.FORMULA, formula=line.formula or "", filled="", parts=(), contributions=found)
+
+
+_GIVEN = {Kind.ACTUAL: "what really happened", Kind.ABSENT: "does not exist"}
 
 
 def origin_of_error(results: Results, batch: int, name: str, members: MemberKey, month: Month) -> Part | None:
@@ -124,7 +156,7 @@ class _Explainer:
                 ratio = above / below if below else np.nan
                 found = [Contribution(" / ".join(part.line for part in parts), ratio, parts)]
                 if abs(value - ratio) > NEARLY * max(1.0, abs(value)):
-                    found.append(Contribution("changed directly", value - ratio))
+                    found.append(Contribution(CHANGED_DIRECTLY, value - ratio))
                 return tuple(found)
             case Kind.FORMULA:
                 here = dict(zip(line.dimensions, members, strict=True))
@@ -133,7 +165,7 @@ class _Explainer:
                 )
                 rest = value - sum(entry.amount for entry in found)
                 if abs(rest) > NEARLY * max(1.0, abs(value), *(abs(entry.amount) for entry in found)):
-                    found.append(Contribution("changed directly", rest))
+                    found.append(Contribution(CHANGED_DIRECTLY, rest))
                 return tuple(found)
         return ()
 
@@ -144,7 +176,7 @@ class _Explainer:
         if over not in (OverTime.WEIGHTED, OverMembers.WEIGHTED):
             return [1.0] * len(parts)
         by = line.rollup.denominator
-        weights = [self.value(by, self._same_members(line, p.members, by), p.first, p.last) for p in parts]
+        weights = [self.value(by, self.same_members(line, p.members, by), p.first, p.last) for p in parts]
         whole = sum(weights)
         return [weight / whole if whole else 1 / len(parts) for weight in weights]
 
@@ -174,7 +206,7 @@ class _Explainer:
         )
         if ratio:
             above, below = line.rollup.numerator, line.rollup.denominator
-            parts = tuple(self.part(n, self._same_members(line, members, n), first, last) for n in (above, below))
+            parts = tuple(self.part(n, self.same_members(line, members, n), first, last) for n in (above, below))
             filled = f"{self.show(above, parts[0].value)} / {self.show(below, parts[1].value)}"
             return Kind.RATIO, f"{above} / {below}", filled, parts
         if first != last:
@@ -199,7 +231,8 @@ class _Explainer:
         filled = print_formula(tree, lambda node: self._shown(node, here, first))
         return Kind.FORMULA, line.formula, filled, self._parts(tree, here, first)
 
-    def _same_members(self, line: Line, members: MemberKey, other: str) -> MemberKey:
+    def same_members(self, line: Line, members: MemberKey, other: str) -> MemberKey:
+        """The members of another line that some members of this one say; () where they do not say all."""
         here = dict(zip(line.dimensions, members, strict=False))
         return self._members_of(other, here)
 

@@ -39,6 +39,10 @@ class Part:
     role: str = ""
 
 
+CHANGED_DIRECTLY = "changed directly"
+"""The words of what changes of a calculated line itself add to its formula."""
+
+
 @dataclass(frozen=True)
 class Contribution:
     """A signed share of a value. All contributions of a value add up to it.

@@ -6,7 +6,7 @@ from widefork.web.shared.page import Page
 PAGE = Page(
     name="roots",
     blueprint=BLUEPRINT,
-    asks=("line", "at", "start", "end", "way", "than"),
+    asks=("line", "at", "start", "end", "way", "than", "split"),
     pieces=("pull",),
     writes={
         "try": ("line", "at", "month", "last", "reach", "value"),

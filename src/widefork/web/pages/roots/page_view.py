@@ -1,5 +1,6 @@
 """The page of Roots: the strips, what stands at the end of the way, and what hangs on it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from widefork.core.analysis.cohorts import adds_up, flows_in
@@ -8,7 +9,7 @@ from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.plan import STATEMENTS
 from widefork.core.lines import Line
 from widefork.web.pages.roots.steps import Step, periods_around, url_of, ways_to, with_members
-from widefork.web.pages.roots.strips import THAN, Strip, build_strips
+from widefork.web.pages.roots.strips import AGAINST, BY_FORMULA, THAN, Strip, build_strips, can_split
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.finder import line_url
@@ -44,7 +45,7 @@ class Bottom:
     url: str
     cohorts_url: str
     used_by: Links
-    reaches: tuple[str, ...]
+    reaches: tuple[tuple[str, tuple[str, ...]], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,6 +60,7 @@ class RootsPage:
     strips: tuple[Strip, ...]
     periods: tuple[tuple[str, str, bool], ...]
     comparisons: tuple[tuple[str, str, bool], ...]
+    ways_to_split: tuple[tuple[str, str, bool], ...]
     bottom: Bottom
     assumptions: Links
     pull_url: str
@@ -66,32 +68,48 @@ class RootsPage:
     here: str
 
 
-def build_page(view: View, steps: list[Step], than: str, latest: str) -> RootsPage:
+def build_page(view: View, steps: list[Step], than: str, latest: str, splits: str = "") -> RootsPage:
     """Return the page; raises what ``build_strips`` raises."""
     model = view.snapshot.model
     top = steps[0]
-    root = model.cases[0].label
     names = view.snapshot.plan.assumptions_behind(top.line)
     ways = ways_to(view, top, names)
-    offered = {
-        k: v for k, v in THAN.items() if (k != "root" or view.place) and (k != "actual" or top.first == top.last)
+    offered = {k: v for k, v in THAN.items() if k != "actual" or top.first == top.last}
+    own = model.case(view.address.case)
+    offered |= {
+        f"{AGAINST}{case.name}": f"than {case.label}" + (", its parent" if case.name == own.parent else "")
+        for case in model.cases
+        if case.name != own.name
     }
     sketched = len(view.sketch.sentences) if view.sketch else 0
     return RootsPage(
         title=with_members(model.line(top.line).label, top.members),
-        strips=build_strips(view, steps, than),
+        strips=build_strips(view, steps, than, splits),
+        ways_to_split=_ways_to_split(view, steps, than, splits),
         periods=tuple(
             (words, url_of(view.address, [step], than), on) for words, step, on in periods_around(model.timeline, top)
         ),
         comparisons=(
             ("what it is made of", url_of(view.address, steps), not than),
-            *((v.format(root=root), url_of(view.address, steps, k), k == than) for k, v in offered.items()),
+            *((v, url_of(view.address, steps, k), k == than) for k, v in offered.items()),
         ),
         bottom=_bottom(view, steps[-1], latest),
         assumptions=tuple((model.line(name).label, url_of(view.address, way)) for name, way in ways.items()),
         pull_url=view.address.url("roots/pull", line=top.line, at="/".join(top.members), start=top.first, end=top.last),
         pull_key=f"{top}:{view.address.case}:{view.snapshot.revision}:{sketched}",
         here=url_of(view.address, steps, than),
+    )
+
+
+def _ways_to_split(view: View, steps: list[Step], than: str, splits: str) -> tuple[tuple[str, str, bool], ...]:
+    """A range at the end of the way: into its months, or by what it is made of."""
+    last = steps[-1]
+    if than or not can_split(view.snapshot.model.line(last.line), last):
+        return ()
+    here = url_of(view.address, steps)
+    return (
+        ("into months", here, splits != BY_FORMULA),
+        ("by what it is made of", f"{here}&split={BY_FORMULA}", splits == BY_FORMULA),
     )
 
 
@@ -155,8 +173,8 @@ def _plausible(line: Line) -> str:
     return f"{formats.amount(known.low, line.unit)} to {formats.amount(known.high, line.unit)}"
 
 
-def _reaches(view: View, name: str) -> tuple[str, ...]:
-    """The captions of the statements that a line has a part in."""
+def _reaches(view: View, name: str) -> tuple[tuple[str, tuple[str, ...]], ...]:
+    """What a line has a part in, by the page it stands on: each page with the labels of its rows."""
     plan, model = view.snapshot.plan, view.snapshot.model
     users: dict[str, list[str]] = {}
     for user, need in plan.needs.items():
@@ -168,8 +186,20 @@ def _reaches(view: View, name: str) -> tuple[str, ...]:
             if user not in found:
                 found.add(user)
                 waiting.append(user)
-    captions = [line for line in model.lines if line.source is not None and line.source.schedule == STATEMENTS]
-    return tuple(line.label for line in captions if line.name in found and line.name != name)
+    kinds = {given.name: given.kind for given in model.schedules}
+    pages: dict[str, list[str]] = {"Drivers": [], "People": [], "Terms": [], "Statements": []}
+    for line in model.lines:
+        if line.name in found and line.name != name:
+            pages[_page_of(line, kinds)].append(line.label)
+    return tuple((page, tuple(labels)) for page, labels in pages.items() if labels)
+
+
+def _page_of(line: Line, kinds: Mapping[str, str]) -> str:
+    if line.source is None:
+        return "Drivers"
+    if line.source.schedule == STATEMENTS:
+        return "Statements"
+    return "People" if kinds.get(line.source.schedule) == "people" else "Terms"
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,7 +7,7 @@ from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.web.pages.roots.page_view import build_page, build_pulls
 from widefork.web.pages.roots.steps import Step, read_way
-from widefork.web.pages.roots.strips import THAN
+from widefork.web.pages.roots.strips import AGAINST, THAN
 from widefork.web.pages.roots.view import build
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, change_values, open_view, person, render_page, store, workspace
@@ -42,8 +42,14 @@ def show(model_id: int) -> str:
     than = request.args.get("than", "")
     entry = store().latest_on_line(model_id, step.line)
     latest = f"{entry.person}, {entry.made_at[:16].replace('T', ' ')}: {entry.sentence}" if entry else ""
-    page = build_page(view, read_way(view, way, step), than if than in THAN else "", latest)
+    page = build_page(view, read_way(view, way, step), _than(view, than), latest, request.args.get("split", ""))
     return render_page(view, "roots/page.html", page=page, roots=roots, views=store().shelf.views(model_id, "roots"))
+
+
+def _than(view: View, asked: str) -> str:
+    """What a difference is asked against; empty for none, or a case that is not there."""
+    cases = {f"{AGAINST}{case.name}" for case in view.snapshot.model.cases if case.name != view.address.case}
+    return asked if asked in THAN or asked in cases else ""
 
 
 @BLUEPRINT.get("/m/<int:model_id>/roots/pull")

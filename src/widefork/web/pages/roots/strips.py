@@ -5,15 +5,27 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from widefork.core.analysis.explain import Contribution, Explanation, Kind, Part, Point, explain, explain_difference
+from widefork.core.analysis.explain import (
+    CHANGED_DIRECTLY,
+    Contribution,
+    Explanation,
+    Kind,
+    Part,
+    Point,
+    explain,
+    explain_by_formula,
+    explain_difference,
+)
 from widefork.core.errors import InvalidValue, UnknownName, WideforkError
 from widefork.core.graph.model import Model
+from widefork.core.lines import Line, OverMembers, OverTime
 from widefork.web.pages.roots.steps import Step, range_words, url_of, with_members
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.wording import no_total, total_words
 
 STRIP_WIDTH = 1000.0
+BY_FORMULA = "formula"
 SMALLEST = 62.0
 """A segment narrower than this holds no label; such ones are gathered at the right end."""
 LONGEST_SENTENCE = 170
@@ -21,9 +33,10 @@ LONGEST_SENTENCE = 170
 THAN = {
     "before": "than the period before",
     "year": "than a year before",
-    "root": "than {root}",
     "actual": "than the last actual month",
 }
+AGAINST = "case:"
+"""Begins what a difference against another case is asked by."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,19 +83,27 @@ class Strip:
     chosen_x: float | None
 
 
-def build_strips(view: View, steps: list[Step], than: str) -> tuple[Strip, ...]:
-    """Return the strips of a way down, the figure first.
+def can_split(line: Line, step: Step) -> bool:
+    """Return whether a range of months can be split by the line's formula: the months add up, and it has one."""
+    adds_up = line.rollup.over_time is OverTime.SUM and (
+        bool(step.members) or not line.dimensions or line.rollup.over_members is OverMembers.SUM
+    )
+    return step.first != step.last and line.formula is not None and adds_up
+
+
+def build_strips(view: View, steps: list[Step], than: str, splits: str = "") -> tuple[Strip, ...]:
+    """Return the strips of a way down, the figure first. ``splits`` says how the last one, a range, is split.
 
     Raises
     ------
     UnknownName, InvalidValue: a step that is not there, or a difference that cannot be taken.
     """
-    return tuple(_Level(view, steps, place, than).strip() for place in range(len(steps)))
+    return tuple(_Level(view, steps, place, than, splits).strip() for place in range(len(steps)))
 
 
 class _Level:
-    def __init__(self, view: View, steps: list[Step], place: int, than: str) -> None:
-        self.view, self.steps, self.place, self.than = view, steps, place, than
+    def __init__(self, view: View, steps: list[Step], place: int, than: str, splits: str) -> None:
+        self.view, self.steps, self.place, self.than, self.splits = view, steps, place, than, splits
         self.model: Model = view.snapshot.model
         self.step = steps[place]
         self.line = self.model.line(self.step.line)
@@ -116,13 +137,19 @@ class _Level:
             chosen_x=chosen_x,
         )
 
+    @property
+    def by_formula(self) -> bool:
+        """Whether this level, a range of months, is split by its formula rather than into months."""
+        return self.splits == BY_FORMULA and self.place == len(self.steps) - 1
+
     def explained(self, view: View, before: bool = False) -> Explanation:
         snapshot = view.before if before and view.before is not None else view.snapshot
         case = view.address.case
         changes = snapshot.model.changes_of(case)
         step = self.step
         place = snapshot.place(case)
-        return explain(snapshot.results, place, changes, step.line, step.members, step.first, step.last, self.show)
+        asked = (snapshot.results, place, changes, step.line, step.members, step.first, step.last, self.show)
+        return explain_by_formula(*asked) if self.by_formula and can_split(self.line, step) else explain(*asked)
 
     def earlier(self) -> Explanation | None:
         """The same without the sketch, while one is on this case."""
@@ -157,8 +184,13 @@ class _Level:
         if why and np.isnan(found.value):
             return f"{what}: {why}"
         match found.kind:
+            case Kind.FORMULA if self.step.first != self.step.last:
+                return f"{what}: {value}, by what its months are made of"
             case Kind.FORMULA if found.filled and len(found.filled) <= LONGEST_SENTENCE:
-                said = found.filled.replace(" * ", " × ")
+                said = found.filled.replace(" * ", " × ").replace(" / ", " ÷ ")
+                direct = self.changed_directly(found)
+                if direct:
+                    return f"{what}: {said}{direct} = {value}"
                 return f"{what}: {said} = {value}" if said != value else f"{what}: {value}"
             case Kind.MONTHS if len(found.parts) == 1:
                 return f"{what}: as in {found.parts[0].first.label} = {value}"
@@ -174,8 +206,17 @@ class _Level:
                 return f"{what}: {value}, what really happened"
             case Kind.RATIO if len(found.parts) >= 2:
                 top, below = found.parts[:2]
-                return f"{what}: {self.show(top.line, top.value)} / {self.show(below.line, below.value)} = {value}"
+                return f"{what}: {self.show(top.line, top.value)} ÷ {self.show(below.line, below.value)} = {value}"
         return f"{what}: {value}"
+
+    def changed_directly(self, found: Explanation) -> str:
+        """What changes of the line itself add to its formula, and why: “ = 144, +160 backlog is worked off”."""
+        rest = sum(term.amount for term in found.contributions if term.words == CHANGED_DIRECTLY)
+        if not rest:
+            return ""
+        notes = list(dict.fromkeys(change.note for change in found.changes if change.note))
+        why = ", ".join(notes) or "changed directly"
+        return f" = {self.amount(found.value - rest)}, {formats.signed(rest, self.line.unit)} {why}"
 
     def label_of(self, part: Part) -> str:
         line = self.model.line(part.line)
@@ -192,7 +233,7 @@ class _Level:
 
     def entries(self, found: Explanation) -> "Iterator[_Entry]":
         """What the value is made of: terms that add up, or factors that do not."""
-        if found.kind is Kind.FORMULA and len(found.contributions) > 1:
+        if found.kind is Kind.FORMULA and (len(found.contributions) > 1 or (found.contributions and not found.parts)):
             for term in found.contributions:
                 yield self.term(term)
             return
@@ -290,7 +331,7 @@ class _Level:
         rest = tuple(
             (entries[p].label, entries[p].text, next((url for _, _, url in self.links(entries[p])), "")) for p in small
         )
-        share = f"{formats.plain_number(sum(sizes[p] for p in small) / whole * 100, 0)} %" if is_sized and small else ""
+        share = _share(sum(sizes[p] for p in small) / whole) if is_sized and small else ""
         return tuple(segments), rest, share, chosen_x
 
     # differences
@@ -303,8 +344,9 @@ class _Level:
         length = step.last.ordinal - step.first.ordinal + 1
         timeline = self.model.timeline
         match self.than:
-            case "root":
-                return Point(0, step.first, step.last), now
+            case against if against.startswith(AGAINST):
+                other = snapshot.place(against.removeprefix(AGAINST))
+                return Point(other, step.first, step.last), now
             case "year":
                 first, last = step.first.plus(-12), step.last.plus(-12)
             case "actual":
@@ -342,10 +384,10 @@ class _Level:
                 )
             )
         segments, smaller, smaller_share, chosen_x = self.laid_out(entries, {}, found)
-        root = self.model.cases[0].label
-        then = {
-            "root": f"{root} {range_words(before.first, before.last)}",
-        }.get(self.than, range_words(before.first, before.last))
+        then, words = range_words(before.first, before.last), ("then", "now")
+        if self.than.startswith(AGAINST):
+            names = [self.model.case(name).label for name in (self.than.removeprefix(AGAINST), self.view.address.case)]
+            then, words = f"{names[0]}, {then}", (f"in {names[0]}", f"in {names[1]}")
         now, was = self.amount(told.after), self.amount(told.before)
         difference = formats.signed(told.after - told.before, self.line.unit)
         return Strip(
@@ -353,7 +395,7 @@ class _Level:
             where=f"{range_words(self.step.first, self.step.last)} against {then}",
             text=difference,
             before="",
-            sentence=f"{self.with_unit(was)} then, {self.with_unit(now)} now: {difference}",
+            sentence=f"{self.with_unit(was)} {words[0]}, {self.with_unit(now)} {words[1]}: {difference}",
             formula=found.formula,
             segments=segments,
             smaller=smaller,
@@ -362,6 +404,14 @@ class _Level:
             changes=0,
             chosen_x=chosen_x,
         )
+
+
+def _share(share: float) -> str:
+    """A part of the whole; never all of it or none where others are there too."""
+    percent = min(max(share * 100, 0.0), 100.0)
+    if percent > 99 or percent < 1:
+        return "over 99 %" if percent > 99 else "under 1 %"
+    return f"{formats.plain_number(percent, 0)} %"
 
 
 @dataclass(frozen=True, kw_only=True)
