@@ -15,7 +15,7 @@ from tests.kit.strategies import models
 from widefork.core.analysis.explain import origin_of_error
 from widefork.core.axes import Dimension, Month
 from widefork.core.changes import Change, Operation
-from widefork.core.engine import kernel, with_machine
+from widefork.core.engine import evaluate, kernel, with_machine
 from widefork.core.engine.kernel import value_of
 from widefork.core.engine.lower import can_lower
 from widefork.core.engine.machine import KEPT_WHOLE, WIDEST, WORTH_SHARING
@@ -284,3 +284,41 @@ def test_what_is_refused_plainly_is_refused():
         with_machine(plan, [[Change("z", Operation.SET, 1)]])
     with pytest.raises(KeyError, match="not asked for"):
         with_machine(plan, [[Change("x", Operation.SET, k)] for k in range(6)], ["x"]).values("z")
+
+
+flows = st.lists(st.lists(st.floats(0, 40).map(lambda v: round(v, 3)), min_size=18, max_size=18), min_size=3, max_size=3)
+
+
+@law(60)
+@forall(flows)
+def test_whole_flows_add_up_in_every_month_and_nobody_is_taken_back(members):
+    rules = {
+        (name,): {"monthly": {"start": "2026-01", "amounts": amounts}}
+        for name, amounts in zip(("Coast", "Valley", "Upland"), members, strict=True)
+    }
+    plan = plan_of(
+        given("flow", rules, over=("region",)),
+        calculated("whole", "whole_flows(flow, region)", over=("region",)),
+        calculated("total", "whole_flow(sum_over(flow))"), months=18,
+    )  # fmt: skip
+    results, plainly = evaluate(plan), evaluate_plainly(plan)
+    found = results.values("whole")[..., 0]
+    assert np.array_equal(found, plainly.values("whole")[..., 0])
+    assert (found == np.round(found)).all()
+    assert found.min() >= 0
+    assert found.sum(axis=0).tolist() == results.series("total").tolist()
+
+
+@law(60)
+@forall(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), st.lists(st.floats(0, 60), min_size=24, max_size=24))
+def test_while_shares_hold_each_member_stays_within_one_of_its_running_total(shares, totals):
+    weights = {(name,): share / sum(shares) for name, share in zip(("Coast", "Valley", "Upland"), shares, strict=True)}
+    plan = plan_of(
+        given("share", weights, over=("region",), unit="%"),
+        given("joining", {"monthly": {"start": "2026-01", "amounts": totals}}),
+        calculated("whole", "whole_flows(joining * share, region)", over=("region",)),
+        calculated("exact", "joining * share", over=("region",)), months=24,
+    )  # fmt: skip
+    results = evaluate(plan)
+    apart = results.values("whole").cumsum(axis=1) - results.values("exact").cumsum(axis=1)
+    assert np.abs(apart).max() < 1 + 1e-6

@@ -236,7 +236,7 @@ def subscription(joining, kept, churn, yearly_share, start=(0.0, 0.0)):
         left = monthly * churn
         monthly += joined * kept * (1 - yearly_share) - left
         due = signed[month - 12] if month >= 12 else begun
-        renewed = due * max(0, 1 - 12 * churn)
+        renewed = due * (1 - churn) ** 12
         signed.append(joined * kept * yearly_share + renewed)
         yearly += joined * kept * yearly_share - (due - renewed)
         found.append((monthly, yearly, signed[-1], left, due - renewed))
@@ -321,7 +321,9 @@ def test_whole_customers_add_up_and_never_drift():
         assert values.min() >= 0
     for place, share in enumerate((0.75, 0.25)):
         meant = np.cumsum([7.3 * share if month >= 2 else 0 for month in range(MONTHS)])
-        assert np.abs(results.values("it_joined")[place, :, 0].cumsum() - meant).max() <= 0.5 + 1e-9
+        assert np.abs(results.values("it_joined")[place, :, 0].cumsum() - meant).max() < 1
+    exact = np.cumsum([7.3 if month >= 2 else 0 for month in range(MONTHS)])
+    np.testing.assert_allclose(results.values("it_joined").sum(axis=0)[:, 0].cumsum(), np.floor(exact + 0.5 + 1e-9))
     np.testing.assert_allclose(
         results.values("it_customers").sum(axis=0),
         results.values("it_monthly").sum(axis=0) + results.values("it_yearly").sum(axis=0),
@@ -331,9 +333,19 @@ def test_whole_customers_add_up_and_never_drift():
 def test_yearly_subscribers_at_the_start_leave_at_renewal_and_not_monthly():
     plan = written("subscription", tiers=None, joining=0, yearly_at_start=120, lifetime=24, launch=None,
                    trial_months=None)  # fmt: skip
-    # twelve even cohorts; half of each renews (1 - 12 / 24)
-    assert months(plan, "yearly")[:3] == pytest.approx([115, 110, 105])
-    assert months(plan, "yearly")[11] == pytest.approx(60)
+    # twelve even cohorts; of each renews what the twelve months since it signed leave: (1 - 1 / 24) ** 12, 60.0 %
+    kept = (1 - 1 / 24) ** 12
+    assert months(plan, "yearly")[:3] == pytest.approx([120 - 10 * n * (1 - kept) for n in (1, 2, 3)])
+    assert months(plan, "yearly")[11] == pytest.approx(120 * kept)
+    assert months(plan, "yearly_stay")[0] == pytest.approx(12 / (1 - kept))
+
+
+def test_yearly_customers_renew_with_their_own_twelve_months():
+    """Constructed: 2 % leave in each month of the first year, 5 % from then on. Who signed in March 2026 had ten months
+    of the one and two of the other."""
+    plan = written("subscription", tiers=None, leaving="churn", lifetime=None, joining=100, yearly_share=1, launch=None,
+                   trial_months=None, churn={"steps": {"2026-01": 0.02, "2027-01": 0.05}})  # fmt: skip
+    assert months(plan, "renewed")[14] == pytest.approx(100 * 0.98**9 * 0.95**3)
 
 
 def test_trials_that_do_not_stay_and_sales_that_begin_later():
@@ -552,3 +564,17 @@ def test_answers_that_cannot_be_are_refused_where_they_were_given(name, answers,
     with pytest.raises(InvalidModel, match=said) as fault:
         written(name, **answers)
     assert fault.value.place in answers
+
+
+@pytest.mark.parametrize(("name", "parts"), [
+    ("freemium", ("joined", "converted", "left_free", "left_paid", "free", "paid")), ("funnel", ("leads", "won")),
+    ("device", ("joined", "left", "replaced", "customers")),
+])  # fmt: skip
+def test_people_and_things_may_be_whole_and_nothing_gets_lost(name, parts):
+    plan, exact = evaluate(written(name, whole="yes")), evaluate(written(name))
+    for part in parts:
+        values = plan.series(f"it_{part}")
+        np.testing.assert_allclose(values, np.round(values), atol=1e-9, err_msg=part)
+        assert values.min() >= 0
+    first = f"it_{parts[0]}"
+    assert np.abs(plan.series(first).cumsum() - exact.series(first).cumsum()).max() <= 0.5 + 1e-9

@@ -11,7 +11,7 @@ from numba import njit
 
 from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op, refuse_stale
 
-refuse_stale("253080391c00")
+refuse_stale("514c87d56d79")
 
 COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
     int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)
@@ -26,8 +26,11 @@ LEVEL_PAYMENT, OVERLAY, LEAD, LAG, RUNNING_TOTAL = (
 ROLL_FORWARD, YEAR_TO_DATE, TRAILING, RAMPED = (
     int(op) for op in (Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED)
 )
-FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS, KEEP = (
-    int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS, Op.KEEP)
+FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS, WHOLE_FLOWS, KEEP = (
+    int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS, Op.WHOLE_FLOWS, Op.KEEP)
+)
+ABSOLUTE, EXPONENTIAL, LOGARITHM, SQUARE_ROOT = (
+    int(op) for op in (Op.ABSOLUTE, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT)
 )
 IS_VECTOR, IS_STEPPED, IS_SOLVED = int(VECTOR), int(STEPPED), int(SOLVED)
 
@@ -35,6 +38,7 @@ IS_VECTOR, IS_STEPPED, IS_SOLVED = int(VECTOR), int(STEPPED), int(SOLVED)
 MOST_ROUNDS = 200
 SETTLED = 1e-12
 NEARLY = 1e-9
+TINY, FAR = 1e-12, 1e15
 DAYS_IN_MONTH = 30.0
 
 
@@ -61,6 +65,15 @@ def value_of(op, x, y, z, error):  # pragma: no cover
         return np.ceil(x)
     if op == MONTHLY_SHARE:
         return 1.0 - (1.0 - x) ** (1.0 / 12.0) if x <= 1.0 else error
+    if op == ABSOLUTE:
+        return abs(x)
+    if op == EXPONENTIAL:
+        grown = np.exp(x)
+        return grown if np.isfinite(grown) else error
+    if op == LOGARITHM:
+        return np.log(x) if x > 0.0 else error
+    if op == SQUARE_ROOT:
+        return np.sqrt(x) if x >= 0.0 else error
     if op == CHOOSE:
         return y if x != 0.0 else z
     if op == OVERLAY:
@@ -386,6 +399,52 @@ def whole_parts(inst, lists, buffer, place, width, month, batch):  # pragma: no 
             buffer[target] = total if total != total else value
 
 
+@njit(cache=True, nogil=True)
+def whole_flows(inst, lists, buffer, place, width, month, batch):  # pragma: no cover
+    """Hand out what the rounded whole has grown by: to whom a whole one is owed first, then to whom it will be soonest.
+
+    What each is owed is summed up from the first month on, in the plain evaluator's very order.
+    """
+    count = inst[5]
+    owed = np.empty(count)
+    flow = np.empty(count)
+    handed = np.empty(count)
+    for i in range(batch):
+        owed[:] = 0.0
+        for back in range(month + 1):
+            for k in range(count):
+                row, target = lists[inst[2] + k], inst[1] + k
+                flow[k] = buffer[place[row] + back * width[row] + (i if width[row] > 1 else 0)]
+                owed[k] += flow[k]
+                if back < month:
+                    owed[k] -= buffer[place[target] + back * width[target] + (i if width[target] > 1 else 0)]
+        total = 0.0
+        missing = 0.0
+        for k in range(count):
+            total += owed[k]
+            handed[k] = np.floor(max(owed[k], 0.0) + NEARLY)
+            missing -= handed[k]
+        if total == total:
+            missing += whole(total)
+            step = 1.0 if missing > 0.0 else -1.0
+            for _ in range(int(abs(missing))):
+                anybody = False
+                for k in range(count):
+                    anybody = anybody or handed[k] > 0.0
+                chosen, best = -1, 0.0
+                for k in range(count):
+                    left = owed[k] - handed[k] + (0.0 if step > 0.0 else 1.0)
+                    waits = (1.0 - left) / max(flow[k], TINY) + (0.0 if left > NEARLY else FAR)
+                    may = step > 0.0 or handed[k] > 0.0 or not anybody
+                    if may and (chosen < 0 or (waits < best if step > 0.0 else waits > best)):
+                        chosen, best = k, waits
+                handed[chosen] += step
+        for k in range(count):
+            target = inst[1] + k
+            here = place[target] + month * width[target] + (i if width[target] > 1 else 0)
+            buffer[here] = total if total != total else handed[k]
+
+
 @njit(cache=True, nogil=True, inline="always")
 def spread(buffer, place, width, first, length, scratch):  # pragma: no cover
     """Return a row's run of values; a single value that holds for a whole batch is spread over the scratch."""
@@ -484,7 +543,10 @@ def run_range(
                 )
             else:
                 for month in range(first, last):
-                    whole_parts(code[i], lists, buffer, place, width, month, batch)
+                    if op == WHOLE_PARTS:
+                        whole_parts(code[i], lists, buffer, place, width, month, batch)
+                    else:
+                        whole_flows(code[i], lists, buffer, place, width, month, batch)
 
 
 @njit(cache=True, nogil=True)

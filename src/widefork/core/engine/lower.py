@@ -9,7 +9,7 @@ from itertools import product
 
 import numpy as np
 
-from widefork.core.engine.operations import CAN_FAIL, COLUMNS, SOLVED, STEPPED, TABLE, VECTOR, Op
+from widefork.core.engine.operations import CAN_FAIL, COLUMNS, MANY_ROWS, SOLVED, STEPPED, TABLE, VECTOR, Op
 from widefork.core.engine.program import LineRows, Program, error_value
 from widefork.core.graph.counters import counter_values
 from widefork.core.graph.order import Step
@@ -123,7 +123,7 @@ class _Writer:
         key = (int(op), *rows, p, q)
         if target is None and key in self.shared:
             return self.shared[key]
-        count = p if op is Op.WHOLE_PARTS else 1
+        count = p if op in MANY_ROWS else 1
         row = self._rows(count) if target is None else target
         if target is None:
             self.shared[key], self.keys[row] = row, key
@@ -141,7 +141,7 @@ class _Writer:
         return row
 
     def _operands(self, op: Op, rows: Sequence[int]) -> tuple[int, int, int]:
-        if op is Op.WHOLE_PARTS:
+        if op in MANY_ROWS:
             self.lists.extend(rows)
             return len(self.lists) - len(rows), 0, 0
         padded = [*rows, *([rows[0]] * (3 - len(rows)))]
@@ -223,7 +223,7 @@ class _Writer:
         sizes = len(self.code), len(self.group) if self.group is not None else 0
         row = self._emit(tree, place)
         for code, size in zip(codes, sizes, strict=True):
-            if code is not None and len(code) > size and code[-1][1] == row >= found and code[-1][0] != Op.WHOLE_PARTS:
+            if code is not None and len(code) > size and code[-1][1] == row >= found and code[-1][0] not in MANY_ROWS:
                 self._retarget(code[-1], row, target)
                 return
         self._instruct(Op.COPY, [row], target=target)
@@ -364,8 +364,8 @@ class _Writer:
         over = [d for d in self.model.dimensions if d.name in self._over(node)]
         keys = [dict(zip((d.name for d in over), k, strict=True)) for k in product(*(range(len(d)) for d in over))]
         rows = [self._emit(value, place | key) for key in keys]
-        if function == "whole_parts":
-            first = self._instruct(Op.WHOLE_PARTS, rows, len(rows))
+        if function in ("whole_parts", "whole_flows"):
+            first = self._instruct(Op.WHOLE_PARTS if function == "whole_parts" else Op.WHOLE_FLOWS, rows, len(rows))
             return first + keys.index({d.name: place[d.name] for d in over})
         total = self._total(rows)
         if function == "mean_over":

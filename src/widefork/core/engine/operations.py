@@ -45,6 +45,10 @@ class Op(IntEnum):
     CEILING = 21
     MONTHLY_SHARE = 22
     LEVEL_PAYMENT = 23
+    ABSOLUTE = 25
+    EXPONENTIAL = 26
+    LOGARITHM = 27
+    SQUARE_ROOT = 28
     OVERLAY = 24
     """a, but b in the months in which b is known (not an error value)."""
 
@@ -70,12 +74,18 @@ class Op(IntEnum):
 
     WHOLE_PARTS = 60
     """p rows from place a of the lists, rounded together, into p rows from the target on."""
+    WHOLE_FLOWS = 61
+    """The same, so that they also add up over all months so far."""
 
 
-_NO_ROWS = {Op.WHOLE_PARTS}
+MANY_ROWS = frozenset({Op.WHOLE_PARTS, Op.WHOLE_FLOWS})
+"""Operations that read a list of rows and write as many."""
+
+_NO_ROWS = MANY_ROWS
 _ONE_ROW = {
     Op.COPY, Op.NEGATE, Op.NOT, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE, Op.LEAD, Op.LAG, Op.RUNNING_TOTAL,
     Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW, Op.KEEP,
+    Op.ABSOLUTE, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT,
 }  # fmt: skip
 _THREE_ROWS = {Op.CHOOSE, Op.LEVEL_PAYMENT}
 
@@ -84,7 +94,9 @@ ROW_COUNTS = np.full(max(Op) + 1, 2, dtype=np.int64)
 for _op in Op:
     ROW_COUNTS[_op] = 0 if _op in _NO_ROWS else 1 if _op in _ONE_ROW else 3 if _op in _THREE_ROWS else 2
 
-CAN_FAIL = frozenset({Op.DIVIDE, Op.POWER, Op.MONTHLY_SHARE, Op.LEVEL_PAYMENT})
+CAN_FAIL = frozenset(
+    {Op.DIVIDE, Op.POWER, Op.MONTHLY_SHARE, Op.LEVEL_PAYMENT, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT}
+)
 """Operations that may give an error value where none of their operands is one."""
 
 VECTOR, STEPPED, SOLVED = 0, 1, 2
@@ -118,6 +130,7 @@ _OPERATORS = {
 _BY_VALUE = {
     "min": Op.LEAST, "max": Op.GREATEST, "round": Op.ROUND, "round_down": Op.FLOOR, "round_up": Op.CEILING,
     "monthly_share": Op.MONTHLY_SHARE, "level_payment": Op.LEVEL_PAYMENT,
+    "abs": Op.ABSOLUTE, "exp": Op.EXPONENTIAL, "ln": Op.LOGARITHM, "sqrt": Op.SQUARE_ROOT,
 }  # fmt: skip
 _LOOKING_BACK = {
     "before": Op.LAG, "after": Op.LEAD, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE,
@@ -125,7 +138,9 @@ _LOOKING_BACK = {
     "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
 }  # fmt: skip
 _MEANS = ("trailing_mean", "straight_line")
-_PUT_TOGETHER = ("interest_on", "sum_over", "mean_over", "share_over", "whole_parts", "sum_by", "spread_to")
+_PUT_TOGETHER = (
+    "interest_on", "sum_over", "mean_over", "share_over", "whole_parts", "whole_flows", "sum_by", "spread_to",
+)  # fmt: skip
 
 
 def _plain(name: str) -> Callable[..., Values]:

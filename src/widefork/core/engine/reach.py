@@ -5,7 +5,7 @@ from numba import njit
 
 from widefork.core.engine.operations import VECTOR, Op, refuse_stale
 
-refuse_stale("253080391c00")
+refuse_stale("514c87d56d79")
 
 IS_VECTOR, WHOLE_PARTS = int(VECTOR), int(Op.WHOLE_PARTS)
 
@@ -20,7 +20,7 @@ def reached(code, sections, lists, row_counts, marks):  # pragma: no cover
             hit = marks[code[i, 1]]
             for k in range(row_counts[code[i, 0]]):
                 hit = hit or marks[code[i, 2 + k]]
-            if code[i, 0] == WHOLE_PARTS:
+            if code[i, 0] >= WHOLE_PARTS:
                 for k in range(code[i, 5]):
                     hit = hit or marks[lists[code[i, 2] + k]]
             touched = touched or hit
@@ -34,7 +34,7 @@ def reached(code, sections, lists, row_counts, marks):  # pragma: no cover
 @njit(cache=True, nogil=True)
 def mark_targets(inst, marks):  # pragma: no cover
     """Mark the rows an instruction writes."""
-    count = inst[5] if inst[0] == WHOLE_PARTS else 1
+    count = inst[5] if inst[0] >= WHOLE_PARTS else 1
     marks[inst[1] : inst[1] + count] = True
 
 
@@ -46,15 +46,15 @@ def needed(code, sections, lists, row_counts, wanted):  # pragma: no cover
         touched = False
         if kind != IS_VECTOR:
             for i in range(start, stop):
-                count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+                count = code[i, 5] if code[i, 0] >= WHOLE_PARTS else 1
                 touched = touched or wanted[code[i, 1] : code[i, 1] + count].any()
         for i in range(stop - 1, start - 1, -1):
-            count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+            count = code[i, 5] if code[i, 0] >= WHOLE_PARTS else 1
             if touched or (kind == IS_VECTOR and wanted[code[i, 1] : code[i, 1] + count].any()):
                 wanted[code[i, 1] : code[i, 1] + count] = True
                 for k in range(row_counts[code[i, 0]]):
                     wanted[code[i, 2 + k]] = True
-                if code[i, 0] == WHOLE_PARTS:
+                if code[i, 0] >= WHOLE_PARTS:
                     for k in range(code[i, 5]):
                         wanted[lists[code[i, 2] + k]] = True
 
@@ -66,12 +66,12 @@ def last_uses(code, sections, lists, row_counts, last):  # pragma: no cover
         start, stop, kind = sections[s, 0], sections[s, 1], sections[s, 2]
         for i in range(start, stop):
             until = i if kind == IS_VECTOR else stop - 1
-            count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+            count = code[i, 5] if code[i, 0] >= WHOLE_PARTS else 1
             for k in range(count):
                 last[code[i, 1] + k] = max(last[code[i, 1] + k], until)
             for k in range(row_counts[code[i, 0]]):
                 last[code[i, 2 + k]] = max(last[code[i, 2 + k]], until)
-            if code[i, 0] == WHOLE_PARTS:
+            if code[i, 0] >= WHOLE_PARTS:
                 for k in range(count):
                     last[lists[code[i, 2] + k]] = max(last[lists[code[i, 2] + k]], until)
 
@@ -95,7 +95,7 @@ def give_slots(code, sections, last, slots, taken):  # pragma: no cover
         for step in range(2 if kind != IS_VECTOR else 1):
             for i in range(start, stop):
                 if kind == IS_VECTOR or step == 0:
-                    count = code[i, 5] if code[i, 0] == WHOLE_PARTS else 1
+                    count = code[i, 5] if code[i, 0] >= WHOLE_PARTS else 1
                     for k in range(count):
                         row = code[i, 1] + k
                         if slots[row] == -1:

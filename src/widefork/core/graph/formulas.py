@@ -76,6 +76,9 @@ class FormulaValues:
         function = FUNCTIONS[name]
         if function.kind is Kind.ELEMENTWISE:
             return function.evaluate(*(self.value_of(argument, window) for argument in arguments))
+        if function.sees_past:
+            so_far = self.value_of(arguments[0], slice(0, window.stop))
+            return self.over_members(syntax.Call(name, arguments), so_far)[..., window, :]
         if function.kind in (Kind.MEMBERS, Kind.MAPPING):
             return self.over_members(syntax.Call(name, arguments), self.value_of(arguments[0], window))
         return self.over_time(syntax.Call(name, arguments), self.past(arguments[0]), window)

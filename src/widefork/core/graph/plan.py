@@ -288,7 +288,8 @@ class _Builder:
 
 
 def _remembers(node: Node) -> bool:
-    return any(isinstance(p, syntax.Call) and FUNCTIONS[p.function].kind is Kind.TIME for p in syntax.walk(node))
+    calls = [FUNCTIONS[piece.function] for piece in syntax.walk(node) if isinstance(piece, syntax.Call)]
+    return any(function.kind is Kind.TIME or function.sees_past for function in calls)
 
 
 def _shift(piece: Node, lag: syntax.Call, scope: Scope) -> Node:

@@ -236,7 +236,11 @@ class _Checker:
         if function.takes_values_only:
             for argument in arguments[1:]:
                 self.unit(argument)
-        return PLAIN if function.unit_rule is UnitRule.PLAIN else first
+        if function.unit_rule is UnitRule.NUMBER and first is not None and first != PLAIN:
+            self.warnings.append(
+                UnitWarning(f"{name} takes a plain number; this is in {first}. Divide it first.", arguments[0].spot)
+            )
+        return first if function.unit_rule is UnitRule.FIRST else PLAIN
 
 
 def _is_number(node: Node) -> bool:

@@ -6,7 +6,7 @@ from typing import Any
 
 from widefork.core.axes import Dimension
 from widefork.core.errors import InvalidModel, InvalidValue, UnknownName, WideforkError
-from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 from widefork.core.graph.model import Limit, Model, Profile, ScheduleSettings
 from widefork.core.language.printing import write_member
 from widefork.core.language.units import PLAIN, read_unit
@@ -17,6 +17,11 @@ FROM_LINE, AT_MEMBER = "line", "at"
 """A series' answer that is ``{"line": name}`` reads a line already there; with ``{"at": member}`` one member of it."""
 BY = "by"
 """The answer that spreads a pattern's lines over a dimension; empty for none."""
+
+
+WHOLE = Setting("whole", "whole ones only", SettingKind.CHOICE, default="no",
+                choices=choices(no="no, fractions are fine", yes="yes"))  # fmt: skip
+"""Asked where people or things are counted: their flows are rounded so that nothing gets lost over time."""
 
 
 @dataclass(frozen=True)
@@ -215,6 +220,11 @@ class PatternDraft:
         """Write a ratio of two lines, 0 where the lower one is; a year's is that of the year's sums."""
         rollup = Rollup(OverTime.RATIO, OverMembers.RATIO, above, below)
         return self.calculate(part, label, unit, f"if {below} = 0 then 0 else {above} / {below}", rollup=rollup, **more)
+
+    def whole(self, flow: str, most: str = "") -> str:
+        """Return a flow in whole numbers where the question “whole” says so; never more than ``most``."""
+        flow = f"whole_flow({flow})" if self.value("whole") == "yes" else flow
+        return f"min({most}, {flow})" if most else flow
 
     def profile(self, part: str, label: str, values: tuple[float, ...]) -> str:
         """Write a curve by age; return its name."""

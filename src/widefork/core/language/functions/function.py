@@ -13,6 +13,8 @@ Values = NDArray[np.float64]
 MONTH_AXIS = -2
 NEARLY = 1e-9
 """What a sum of products may be off by before it is rounded: 2.4999999999 is 2.5."""
+TINY, FAR = 1e-12, 1e15
+"""A flow that is none, to divide by; and a wait longer than any other."""
 
 
 class Kind(StrEnum):
@@ -39,6 +41,7 @@ class UnitRule(StrEnum):
     FIRST = "that of its first argument"
     ALIKE = "that of its arguments, which must be alike"
     PLAIN = "none"
+    NUMBER = "none, and its argument has none either"
 
 
 @dataclass(frozen=True)
@@ -100,6 +103,7 @@ class Function:
     keeps_members : bool. A function over members gives each of them a value, not one for all.
     second : Second. What a function over time takes beside its line.
     unit_rule : UnitRule. The unit of the result.
+    sees_past : bool. A function over members that goes by the months so far: it is given all of them, and gives all.
     adds_up : bool. Over time or members: the result is the sum of what each month or member alone would give.
     """
 
@@ -113,6 +117,7 @@ class Function:
     second: Second = Second.NOTHING
     unit_rule: UnitRule = UnitRule.FIRST
     adds_up: bool = False
+    sees_past: bool = False
 
     @property
     def takes_values_only(self) -> bool:

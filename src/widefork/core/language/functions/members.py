@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.language.functions.function import NEARLY, Function, Kind, UnitRule, Values
+from widefork.core.language.functions.function import FAR, NEARLY, TINY, Function, Kind, UnitRule, Values
 
 
 def _total(value: Values, axes: tuple[int, ...]) -> Values:
@@ -32,6 +32,52 @@ def _whole_parts(value: Values, axes: tuple[int, ...]) -> Values:
     rank = np.argsort(order, axis=-1, kind="stable")
     whole = np.where(np.isnan(total), np.nan, (below + (rank < missing)) * sign)
     return np.moveaxis(whole.reshape(shape), range(-len(axes), 0), axes)
+
+
+def _whole_flows(value: Values, axes: tuple[int, ...]) -> Values:
+    """Members' flows in whole numbers that add up to the rounded whole in every month and over time.
+
+    What a member is owed is its flow so far less what it was given. Each month hands out what the rounded whole has
+    grown by: to whom is owed a whole one first, then to whom will be soonest, as this month's flows go on. Nothing is
+    taken back. While the shares hold, each stays within one of its exact running total (earliest deadline first, as in
+    R. Tijdeman, The chairman assignment problem, 1980).
+    """
+    parts = np.moveaxis(value, axes, range(-len(axes), 0))
+    shape = parts.shape
+    flat = parts.reshape(*shape[: value.ndim - len(axes)], -1)  # (..., months, batch, parts)
+    given = np.zeros_like(flat)
+    for place in np.ndindex(*flat.shape[:-3], flat.shape[-2]):
+        lead, entry = place[:-1], place[-1]
+        given[(*lead, slice(None), entry)] = _handed_out(flat[(*lead, slice(None), entry)])
+    return np.moveaxis(given.reshape(shape), range(-len(axes), 0), axes)
+
+
+def _handed_out(flows: Values) -> Values:
+    """One entry's flows in whole numbers, shape (months, parts)."""
+    given = np.zeros_like(flows)
+    owed = np.zeros(flows.shape[-1])
+    for month, flow in enumerate(flows):
+        owed = owed + flow
+        total = owed.sum()
+        if np.isnan(total):
+            given[month:] = np.nan
+            break
+        handed = np.floor(np.maximum(owed, 0.0) + NEARLY)
+        missing = int(np.sign(total) * np.floor(abs(total) + 0.5 + NEARLY) - handed.sum())
+        for _ in range(abs(missing)):
+            step = 1.0 if missing > 0 else -1.0
+            handed[_next(owed - handed, flow, handed, step)] += step
+        given[month], owed = handed, owed - handed
+    return given
+
+
+def _next(left: Values, flow: Values, handed: Values, step: float) -> int:
+    """Who is given one more, or one less: whose whole one is due first, or last."""
+    left = left if step > 0 else left + 1.0
+    waits = (1.0 - left) / np.maximum(flow, TINY) + np.where(left > NEARLY, 0.0, FAR)
+    if step > 0:
+        return int(np.argmin(waits))
+    return int(np.argmax(np.where((handed > 0) | ~(handed > 0).any(), waits, -np.inf)))
 
 
 def _sum_by(value: Values, own: int, other: int, places: NDArray[np.int64], count: int) -> Values:
@@ -81,6 +127,16 @@ WHOLE_PARTS = Function(
     Kind.MEMBERS,
     _whole_parts,
     keeps_members=True,
+)
+WHOLE_FLOWS = Function(
+    "whole_flows",
+    ("flow", "dimension…"),
+    "Each member's flow in whole numbers that add up to the rounded whole, in every month and over time.",
+    "whole_flows(kits, region)",
+    Kind.MEMBERS,
+    _whole_flows,
+    keeps_members=True,
+    sees_past=True,
 )
 SUM_BY = Function(
     "sum_by",

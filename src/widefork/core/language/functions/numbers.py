@@ -35,6 +35,20 @@ def _monthly_share(yearly_share: Values) -> Values:
     return np.asarray(1 - np.power(np.where(yearly_share <= 1, 1 - yearly_share, np.nan), 1 / 12))
 
 
+def _exponential(value: Values) -> Values:
+    with np.errstate(over="ignore"):
+        found = np.exp(value)
+    return np.asarray(np.where(np.isfinite(found), found, np.nan))
+
+
+def _logarithm(value: Values) -> Values:
+    return np.log(np.where(value > 0, value, np.nan))
+
+
+def _square_root(value: Values) -> Values:
+    return np.sqrt(np.where(value >= 0, value, np.nan))
+
+
 def _interest(balance: Values, yearly_rate: Values) -> Values:
     return balance * yearly_rate / 12
 
@@ -86,6 +100,19 @@ MONTHLY_SHARE = Function(
     _monthly_share,
     unit_rule=UnitRule.PLAIN,
 )
+ABSOLUTE = Function("abs", ("value",), "The size without its sign.", "abs(gap)", Kind.ELEMENTWISE, np.abs)
+EXPONENTIAL = Function(
+    "exp", ("value",), "e to the power of the value.", "exp(0.02 * month_number)", Kind.ELEMENTWISE, _exponential,
+    unit_rule=UnitRule.NUMBER,
+)  # fmt: skip
+LOGARITHM = Function(
+    "ln", ("value",), "The natural logarithm; of a value above 0.", "ln(index)", Kind.ELEMENTWISE, _logarithm,
+    unit_rule=UnitRule.NUMBER,
+)  # fmt: skip
+SQUARE_ROOT = Function(
+    "sqrt", ("value",), "The square root; of a value from 0.", "sqrt(variance)", Kind.ELEMENTWISE, _square_root,
+    unit_rule=UnitRule.NUMBER,
+)  # fmt: skip
 INTEREST = Function(
     "interest_on",
     ("balance", "yearly_rate"),

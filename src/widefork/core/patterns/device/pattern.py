@@ -2,7 +2,7 @@
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
 from widefork.core.lines import BALANCE
-from widefork.core.patterns.pattern import Pattern, PatternDraft
+from widefork.core.patterns.pattern import WHOLE, Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
@@ -10,14 +10,16 @@ def _write(draft: PatternDraft) -> None:
     share, fee = draft.assume("share", "% customers/device"), draft.assume("fee", "CUR/customer")
     churn, worn = draft.assume("churn", "%"), draft.assume("replaced_after", "months")
     customers = draft.name("customers")
-    joined = draft.calculate("joined", "joined the plan", "customers", f"{sold} * {share}")
-    left = draft.calculate("left", "left the plan", "customers", f"before({customers}) * {churn}")
+    joined = draft.calculate("joined", "joined the plan", "customers", draft.whole(f"{sold} * {share}"))
+    left = draft.calculate(
+        "left", "left the plan", "customers", draft.whole(f"before({customers}) * {churn}", most=f"before({customers})")
+    )
     draft.balance("customers", "customers on the plan", "customers", f"before({customers}) + {joined} - {left}",
                   draft.value("at_start"))  # fmt: skip
     # Devices in use wear out evenly over their life: one over it is replaced each month (common practice).
     each = draft.assume_each("devices_each", "devices of a customer", "devices/customer", {(): 1.0}, ())
-    replaced = draft.calculate("replaced", "replaced", "devices",
-                               f"if {worn} = 0 then 0 else before({customers}) * {each} / {worn}")  # fmt: skip
+    worn_out = draft.whole(f"if {worn} = 0 then 0 else before({customers}) * {each} / {worn}")
+    replaced = draft.calculate("replaced", "replaced", "devices", worn_out)
     needed = draft.calculate("needed", "devices needed", "devices", f"{sold} + {replaced}")
     hardware = draft.calculate("hardware", "devices sold", "CUR", f"{sold} * {price}", "revenue")
     plans = draft.calculate("plans", "plans", "CUR", f"{customers} * {fee}", "revenue")
@@ -53,6 +55,7 @@ DEVICE = Pattern(
                 hint="0 for never."),
         Setting("cover_days", "days of sales kept in stock", SettingKind.AMOUNT, least=0, most=720),
         Setting("at_start", "customers on the plan at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        WHOLE,
     ),
     _write,
     {"sold": 40, "price": 120, "share": 0.7, "fee": 8, "churn": 0.02, "cost": 65, "replaced_after": 48,

@@ -1,7 +1,7 @@
 """Free, turning paid: sign-ups use it for free, some pay later, and each group loses some every month."""
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
-from widefork.core.patterns.pattern import Pattern, PatternDraft
+from widefork.core.patterns.pattern import WHOLE, Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
@@ -10,12 +10,16 @@ def _write(draft: PatternDraft) -> None:
     churn_free, churn_paid = draft.assume("churn_free", "%"), draft.assume("churn_paid", "%")
     at_start_free, at_start_paid = draft.value("free_at_start"), draft.value("paid_at_start")
     free, paid = draft.name("free"), draft.name("paid")
-    joined = draft.calculate("joined", "signed up", "users", f"{visits} * {rate}")
+    joined = draft.calculate("joined", "signed up", "users", draft.whole(f"{visits} * {rate}"))
     # Shares apply to those there at the month's opening (common practice).
-    converted = draft.calculate("converted", "turned paid", "users", f"before({free}) * {turning}")
-    left_free = draft.calculate("left_free", "free users left", "users",
-                                f"min(before({free}) - {converted}, before({free}) * {churn_free})")  # fmt: skip
-    left_paid = draft.calculate("left_paid", "paying users left", "users", f"before({paid}) * {churn_paid}")
+    converted = draft.calculate(
+        "converted", "turned paid", "users", draft.whole(f"before({free}) * {turning}", most=f"before({free})")
+    )
+    leaving = draft.whole(f"before({free}) * {churn_free}", most=f"before({free}) - {converted}")
+    left_free = draft.calculate("left_free", "free users left", "users", leaving)
+    left_paid = draft.calculate(
+        "left_paid", "paying users left", "users", draft.whole(f"before({paid}) * {churn_paid}", most=f"before({paid})")
+    )
     draft.balance("free", "free users", "users", f"before({free}) + {joined} - {converted} - {left_free}",
                   at_start_free)  # fmt: skip
     draft.balance("paid", "paying users", "users", f"before({paid}) + {converted} - {left_paid}", at_start_paid)
@@ -43,6 +47,7 @@ FREEMIUM = Pattern(
                 most=1),
         Setting("free_at_start", "free users at the start", SettingKind.AMOUNT, default=0.0, least=0),
         Setting("paid_at_start", "paying users at the start", SettingKind.AMOUNT, default=0.0, least=0),
+        WHOLE,
         Setting("serve_free", "serving a free user a month", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("serve_paid", "serving a paying user a month", SettingKind.SERIES, "CUR", default=0, least=0),
     ),

@@ -1,14 +1,14 @@
 """A funnel: visits become leads, leads become customers; what winning one costs, is worth, and when it is paid back."""
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
-from widefork.core.patterns.pattern import Pattern, PatternDraft
+from widefork.core.patterns.pattern import WHOLE, Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
     visits, leads_rate = draft.assume("visits", "visits"), draft.assume("lead_rate", "% leads/visit")
     won_rate = draft.assume("win_rate", "% customers/lead")
-    leads = draft.calculate("leads", "leads", "leads", f"{visits} * {leads_rate}")
-    won = draft.calculate("won", "customers won", "customers", f"{leads} * {won_rate}")
+    leads = draft.calculate("leads", "leads", "leads", draft.whole(f"{visits} * {leads_rate}"))
+    won = draft.calculate("won", "customers won", "customers", draft.whole(f"{leads} * {won_rate}"))
     parts = [draft.assume("spend", "CUR")]
     if draft.has("lead_cost"):
         parts.append(f"{leads} * {draft.assume('lead_cost', 'CUR/lead')}")
@@ -40,6 +40,7 @@ FUNNEL = Pattern(
         Setting("spend", "spent a month", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("lead_cost", "spent for each lead", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("customer_cost", "spent for each customer won", SettingKind.SERIES, "CUR", default=0, least=0),
+        WHOLE,
         Setting("each", "revenue of a customer a month", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("margin", "gross margin of that", SettingKind.SERIES, "%", default=1, least=0, most=1),
         Setting("lifetime", "months a customer stays", SettingKind.SERIES, default=24, least=1),

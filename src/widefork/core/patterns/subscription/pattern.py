@@ -13,7 +13,7 @@ from widefork.core.axes import Month, Timeline
 from widefork.core.finance.schedules.setting import NAME, Setting, SettingKind, choices
 from widefork.core.graph.model import Limit
 from widefork.core.lines import BALANCE, MemberKey, OverTime, Rollup
-from widefork.core.patterns.pattern import Pattern, PatternDraft
+from widefork.core.patterns.pattern import WHOLE, Pattern, PatternDraft
 
 AT_START = "at the start"
 """Who was there before the first month, among those who joined in a year."""
@@ -39,8 +39,11 @@ class _Spread:
 
     def whole(self, flow: str, most: str = "") -> str:
         """A flow of people: in whole numbers where asked for, never more than there are."""
-        flow = f"whole_flow({flow})" if self.is_whole else flow
-        return f"min({most}, {flow})" if most else flow
+        return self.draft.whole(flow, most)
+
+    def whole_together(self, flow: str) -> str:
+        """A flow of people by tier: in whole numbers where asked for, that add to the whole of all tiers."""
+        return f"whole_flows({flow}, {self.tier[0]})" if self.is_whole and self.tier else self.whole(flow)
 
     def of_year(self, flow: str) -> str:
         """What of a flow belongs to the year a customer joined in."""
@@ -154,7 +157,7 @@ def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
                                    f"round(sum_over({share}), 9)", over=())  # fmt: skip
         draft.limits.append(Limit(draft.name("shares_held"), f"{draft.label}: shares of tiers", together, 1, 1))
     begins = launch.plus(wait + trial)
-    paying = spread.whole(f"if month < {begins.words} then 0 else {came}")
+    paying = spread.whole_together(f"if month < {begins.words} then 0 else {came}")
     joined = draft.calculate("joined", "joined, paying", "customers", paying, over=spread.tier)
     yearly = _assume_by_tier(draft, spread, "yearly_share", "%")
     by_year = draft.calculate("joined_yearly", "of them paying by the year", "customers",
@@ -188,9 +191,16 @@ def _write_customers(draft: PatternDraft, spread: _Spread) -> None:
     ago = f"before({signed}, 12)"
     if at_start["yearly"]:
         ago = f"if month_number <= 12 then ({at_start['yearly']}) / 12 else {ago}"
+    # Who signed a year ago renews with the survival of the twelve months since: Π (1 − m), of the months there are.
+    kept = draft.calculate(
+        "kept_a_year", "share of yearly customers that renews", "%",
+        f"exp(trailing(ln(max(0.000001, 1 - {churn})), 12) * 12 / min(12, month_number))", over=spread.cohort,
+    )  # fmt: skip
+    draft.calculate("yearly_stay", "months a yearly customer stays", "months",
+                    f"if {kept} >= 1 then 0 else 12 / (1 - {kept})", over=spread.cohort)  # fmt: skip
     due = draft.calculate("due", "due for renewal", "customers", spread.whole(ago), over=over)
     renewed = draft.calculate("renewed", "renewed for a year", "customers",
-                              spread.whole(f"{due} * max(0, 1 - 12 * {churn})", due), over=over)  # fmt: skip
+                              spread.whole(f"{due} * {kept}", due), over=over)  # fmt: skip
     draft.calculate("signed", "signed for a year", "customers", f"{draft.name('came_yearly')} + {renewed}", over=over)
     for plan, label in _PLANS:
         were = f"before({draft.name(plan)})"
@@ -288,8 +298,7 @@ SUBSCRIPTION = Pattern(
         Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0,
                 hint="With tiers, say it there."),
         Setting("yearly_at_start", "paying yearly at the start", SettingKind.AMOUNT, default=0.0, least=0),
-        Setting("whole", "whole customers only", SettingKind.CHOICE, default="no",
-                choices=choices(no="no, fractions are fine", yes="yes")),
+        WHOLE,
     ),
     _write,
     {"joining": 20, "price": 15, "tiers": [{"name": "Basic", "share": 0.75, "monthly_at_start": 40},
