@@ -3,6 +3,7 @@
 Run it after changing either: ``.venv/bin/python docs/build_reference.py``.
 """
 
+import sys
 from pathlib import Path
 
 from widefork.core.changes import Operation
@@ -15,6 +16,10 @@ from widefork.core.rules import RULES
 from widefork.files.yaml_format.schema import model_schema
 
 HERE = Path(__file__).parent
+sys.path.insert(0, str(HERE.parent))
+
+from tests.core.finance.sample import example  # noqa: E402
+
 OPENING = """# The language of formulas, rules and changes
 
 This page is written by `docs/build_reference.py` from the same registries the application reads.
@@ -129,12 +134,49 @@ def format_reference():
     parts = [FORMAT_OPENING, table(header, keys_of(schema)), "\n"]
     for name in ("line", "rollup", "change", "switch"):
         parts += [f"\n## A {name}\n\n", table(header, keys_of(schema["$defs"][name])), "\n"]
-    rules = [(f"`{kind.name}`", kind.label, f"`{{{kind.name}: …}}`", kind.example) for kind in RULES]
+    rules = [(f"`{kind.name}`", kind.label, f"`{written_rule(kind)}`", kind.example) for kind in RULES]
     parts += ["\n## The rules by key\n\n", table(("key", "rule", "written", "in words"), rules), "\n"]
     for schedule in SCHEDULES:
-        settings = [(f"`{s.key}`", s.kind.value, "yes" if s.is_required else "", s.label) for s in schedule.settings]
-        parts += [f"\n## The schedule `{schedule.name}`\n\n{schedule.summary}\n\n", table(header, settings), "\n"]
+        parts += [f"\n## The schedule `{schedule.name}`\n\n{schedule.summary}\n\n"]
+        parts += [table(header, map(setting_row, schedule.settings)), "\n"]
+        if schedule.attributes:
+            parts += ["\nEach member of its register says:\n\n"]
+            parts += [table(header, map(setting_row, schedule.attributes)), "\n"]
+        lines = [
+            (f"`{line.name}`", line.unit or "plain", line.label.partition(": ")[2]) for line in generated(schedule.name)
+        ]
+        if lines:
+            parts += ["\nIt writes, as `it` with its usual settings (its name stands before each):\n\n"]
+            parts += [table(("line", "unit", "what it is"), lines), "\n"]
     return "".join(parts)
+
+
+def written_rule(kind):
+    """A rule's example as a file gives it."""
+    document = kind.from_words(kind.example, lambda text: float(text.replace(",", "")))
+    return flow({kind.name: document}) if kind.name != "flat" else flow(document)
+
+
+def flow(document):
+    """A document on one line, as YAML writes it."""
+    if isinstance(document, dict):
+        return "{" + ", ".join(f"{key}: {flow(value)}" for key, value in document.items()) + "}"
+    if isinstance(document, list):
+        return f"[{', '.join(map(flow, document))}]"
+    return f"{document:g}" if isinstance(document, float) else str(document)
+
+
+def setting_row(setting):
+    """A setting of a schedule, or an attribute of its register, with the words a choice takes."""
+    kind = setting.kind.value
+    if setting.choices:
+        kind = f"one of: {', '.join(word for word, _ in setting.choices)}"
+    return f"`{setting.key}`", kind, "yes" if setting.is_required else "", setting.label
+
+
+def generated(kind):
+    """The lines a schedule writes for its example."""
+    return [line for line in example(kind).model.lines if line.source is not None and line.name.startswith("it_")]
 
 
 if __name__ == "__main__":

@@ -266,3 +266,37 @@ def test_a_year_the_timeline_cuts_says_so_in_its_heading(tmp_path):
     path.write_text(BROKEN.replace(" * prise", " * 2").replace("sales +", "sales + 1"), "utf-8")
     header = run("calc", path, "--line", "kits", "--by", "year").output.splitlines()[0]
     assert header == "case,line,member,unit,FY2026,FY2027 (8 of 12 months)"
+
+
+def test_every_amount_that_reaches_a_target_is_printed(tmp_path):
+    """Constructed: x (10 − x) is 16 at 2 and at 8."""
+    model = tmp_path / "two.yaml"
+    model.write_text(
+        """wide_fork: 1
+model: Two
+currency: EUR
+timeline: {start: 2026-01, months: 1}
+sections:
+  - name: all
+    label: All
+    lines:
+      - {name: price, label: Price, unit: EUR, rule: 1}
+      - {name: profit, label: Profit, unit: EUR, formula: "price * (10 - price)"}
+cases:
+  - {name: base, label: Base}
+""",
+        "utf-8",
+    )
+    found = run("solve", model, "--goal", "profit at least 16", "--lever", "price set 0 to 10")
+    assert found.exit_code == 0, found.output
+    assert re.search(r"the target is passed at 2 amounts: (1\.9+|2\.0)\d*, (8\.0|7\.9+)\d*", found.output), found.output
+
+
+def test_a_misspelt_attribute_of_a_register_is_refused_with_the_nearest_name(file, tmp_path):
+    text = file.read_text("utf-8")
+    assert "salary:" in text
+    wrong = tmp_path / "wrong.yaml"
+    wrong.write_text(text.replace("salary:", "salery:", 1), "utf-8")
+    found = run("check", wrong)
+    assert found.exit_code == 2
+    assert "Did you mean salary?" in found.output + (found.stderr or "")

@@ -56,6 +56,9 @@ def solve(model: Path, goal: str, levers: tuple[str, ...], case: str | None, cha
     if found.outcome is Outcome.REACHED:
         reached = _shown(found.figure_then, asked)
         click.echo(f"{_pulled(asked.lever, found.amount)} gives {reached} (exact {_exact(asked.lever, found.exact)})")
+        if len(found.crossings) > 1:
+            passed = ", ".join(_exact(asked.lever, float(amount)) for amount in found.crossings)
+            click.echo(f"the target is passed at {len(found.crossings)} amounts: {passed}")
         return
     if found.outcome is Outcome.ALREADY:
         click.echo(f"already there: {_shown(found.figure_now, asked)}")

@@ -286,7 +286,9 @@ def test_what_is_refused_plainly_is_refused():
         with_machine(plan, [[Change("x", Operation.SET, k)] for k in range(6)], ["x"]).values("z")
 
 
-flows = st.lists(st.lists(st.floats(0, 40).map(lambda v: round(v, 3)), min_size=18, max_size=18), min_size=3, max_size=3)
+flows = st.lists(
+    st.lists(st.floats(0, 40).map(lambda v: round(v, 3)), min_size=18, max_size=18), min_size=3, max_size=3
+)
 
 
 @law(60)

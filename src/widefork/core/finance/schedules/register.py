@@ -1,5 +1,6 @@
 """Registers: dimensions whose members carry attributes, read column by column as a schedule's settings say."""
 
+from difflib import get_close_matches
 from typing import Any
 
 from widefork.core.axes import Dimension
@@ -10,6 +11,10 @@ from widefork.core.lines import MemberKey
 
 FAR_AHEAD = 10**6
 """A month's running number beyond every timeline: for what has no end."""
+
+
+NEAR_ENOUGH = 0.8
+"""How alike a name and an attribute's need to be for one to be a slip, from 0 to 1; chosen by trying."""
 
 
 class Columns:
@@ -23,6 +28,25 @@ class Columns:
     def __init__(self, draft: Draft, register: Dimension, attributes: tuple[Setting, ...], key: str) -> None:
         self._draft, self._register, self._key = draft, register, key
         self._attributes = {attribute.key: attribute for attribute in attributes}
+        self._refuse_misspelt()
+
+    def _refuse_misspelt(self) -> None:
+        """Members may say more of themselves than is asked; but not what only nearly is an attribute.
+
+        Raises
+        ------
+        InvalidModel: names the nearest attribute.
+        """
+        known = [*self._attributes, *self._draft.model.dimension_by_name]
+        for member in self._register.members:
+            for given in self._register.attributes.get(member, {}):
+                near = get_close_matches(given, self._attributes, 1, NEAR_ENOUGH) if given not in known else []
+                if near:
+                    raise self._draft.refuse(
+                        f"{member} has no attribute “{given}”. Did you mean {near[0]}? "
+                        f"It has {', '.join(self._attributes)}.",
+                        self._key,
+                    )
 
     def label(self, key: str) -> str:
         """Return what the page calls an attribute."""
