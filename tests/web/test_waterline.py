@@ -262,3 +262,26 @@ def test_a_shortfall_is_worked_to_zero_in_the_browser(page, address):
     page.get_by_role("link", name="Months", exact=True).click()
     page.locator("#row-headroom td a").first.click()
     expect(page.locator("#roots-panel")).to_be_visible()
+
+
+def test_what_a_sketch_costs_is_the_why_while_it_is_on(client):
+    """Rent 90,000 a month higher is what is missing then, whatever else the plan has in its usual months."""
+    client.post("/m/1/sketch/start", data={"case": "base", "back": "/m/1/waterline?case=base"})
+    client.post("/m/1/roots/try", data={
+        "line": "rent", "at": "", "case": "base", "month": "2026-09", "value": "+90000", "back": "/m/1/roots?line=rent",
+    })  # fmt: skip
+    page = client.get("/m/1/waterline?case=base").text
+    assert "Against the plan before this sketch, by then" in page
+    assert "Against the usual month" not in page
+
+
+def test_weeks_warn_of_the_month_after_their_end(client):
+    """Thirteen weeks from 1 July end on 27 September; a rent of 900,000 in October comes right behind them."""
+    assert "After these weeks" not in client.get("/m/1/waterline?case=base&weeks=yes").text
+    client.post("/m/1/sketch/start", data={"case": "base", "back": "/m/1/waterline?case=base"})
+    client.post("/m/1/roots/try", data={
+        "line": "rent", "at": "", "case": "base", "month": "2026-10", "last": "2026-10", "reach": "only",
+        "value": "900000", "back": "/m/1/roots?line=rent",
+    })  # fmt: skip
+    page = client.get("/m/1/waterline?case=base&weeks=yes").text
+    assert re.search(r"After these weeks Oct 26 ends [\d,]+ EUR under", page)

@@ -33,7 +33,8 @@ class Need:
     ----------
     amount : in currency, rounded up so that the worst month is covered; without interest on what covers it.
     first, worst, back : the first month under, the deepest, and the first above for good (None by the end).
-    against : name of the case it is compared with for the causes; empty where its own usual month is.
+    against : name of the case it is compared with for the causes; empty where its own usual month of the plan is.
+    is_since : the causes are what the plan has lost since what it was compared with, such as before a sketch.
     causes : those that lower cash, the largest first.
     """
 
@@ -44,14 +45,16 @@ class Need:
     against: str
     causes: tuple[Cause, ...]
     reading: Reading
+    is_since: bool = False
 
 
-def need_of(results: Results, batch: int, parent: int | None) -> Need | None:
+def need_of(results: Results, batch: int, parent: int | None, earlier: Results | None = None) -> Need | None:
     """Return what a change list is short of; None where it is never under or cash cannot be computed.
 
     Parameters
     ----------
     parent : the place of the case it forks from in the same batch; None for the root.
+    earlier : the same batch before a sketch; where that took cash away, it is what the causes are of.
     """
     reading = read_waterline(results, batch)
     if reading is None or not reading.is_short or reading.first_under is None:
@@ -61,6 +64,12 @@ def need_of(results: Results, batch: int, parent: int | None) -> Need | None:
     upto = timeline.index(reading.lowest_month) + 1
     causes: tuple[Cause, ...] = ()
     against = ""
+    if earlier is not None:
+        apart = {k.name: _flows(results, k.name, batch) - _flows(earlier, k.name, batch) for k in KINDS}
+        if sum(float((k.sign * apart[k.name][:upto]).sum()) for k in KINDS) < -_SAME:
+            causes = _ranked(apart, slice(timeline.actual_count, upto))
+            months = reading.first_under, reading.lowest_month, reading.back_above
+            return Need(amount, *months, "", causes, reading, is_since=True)
     if parent is not None:
         apart = {k.name: _flows(results, k.name, batch) - _flows(results, k.name, parent) for k in KINDS}
         causes = _ranked(apart, slice(timeline.actual_count, upto))

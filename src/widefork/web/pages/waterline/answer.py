@@ -43,7 +43,9 @@ def need_in(view: View) -> Need | None:
     model = view.snapshot.model
     case = model.cases[view.place]
     parent = view.snapshot.place(case.parent) if case.parent else None
-    return need_of(view.snapshot.results, view.place, parent)
+    before = view.before if view.sketch is not None and view.sketch.case == case.name else None
+    earlier = before.results if before is not None and before.case_names == view.snapshot.case_names else None
+    return need_of(view.snapshot.results, view.place, parent, earlier)
 
 
 def loan_in(view: View, need: Need) -> LoanProposal | None:
@@ -94,6 +96,8 @@ def build_answer(view: View) -> Answer:
         f"level allowed for {under} and {back}."
     )
     because = "Against the usual month of this plan, by then"
+    if need.is_since:
+        because = "Against the plan before this sketch, by then"
     if need.against:
         because = f"Against {model.case(need.against).label}, by then"
     causes = tuple(

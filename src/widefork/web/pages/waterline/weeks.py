@@ -1,5 +1,6 @@
 """The next 13 weeks as plain data: the course of every day, and a table of weeks that add up to months."""
 
+from calendar import monthrange
 from dataclasses import dataclass
 
 import numpy as np
@@ -163,7 +164,30 @@ def _sentences(view: View, weekly: Weekly) -> tuple[str, ...]:
         for month, ending, low, low_day in _by_month(weekly, room)
         if ending >= 0 > low
     ]
-    return (*told, *hidden, "Weeks are cut at month ends, so that those of a month add up to it exactly.")
+    return (
+        *told,
+        *hidden,
+        *_after(view, weekly),
+        "Weeks are cut at month ends, so that those of a month add up to it exactly.",
+    )
+
+
+def _after(view: View, weekly: Weekly) -> tuple[str, ...]:
+    """What comes when the weeks are over: a month that ends under just behind them is no surprise any more."""
+    snapshot, timeline = view.snapshot, view.snapshot.model.timeline
+    month, day = weekly.dates[-1]
+    is_whole = day == monthrange(month.year, month.month)[1]
+    months = [month.plus(1)] if is_whole else [month, month.plus(1)]
+    cash, level = (snapshot.results.series(name, (), view.place) for name in ("cash_after_overdraft", "waterline"))
+    found = []
+    for later in months:
+        if later <= timeline.end:
+            place = timeline.index(later)
+            room = float(cash[place] - level[place])
+            if room < 0:
+                unit = snapshot.model.currency
+                found.append(f"After these weeks {later.label} ends {formats.amount(-room, unit)} {unit} under.")
+    return tuple(found[:1])
 
 
 def _by_month(weekly: Weekly, room: np.ndarray) -> list[tuple[Month, float, float, int]]:
