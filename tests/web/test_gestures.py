@@ -5,7 +5,7 @@ import re
 import pytest
 
 from tests.kit.gestures import gesture
-from widefork.core.axes import Grain, Month
+from widefork.core.axes import Grain, Month, Period
 from widefork.core.engine import evaluate
 from widefork.core.graph.rollup import roll_up
 
@@ -316,3 +316,65 @@ def test_a_relative_edit_rides_on_what_somebody_else_made_of_other_cells_meanwhi
     assert months_of(client, "rent", first="2027-04", count=2)[1] == 10000
     stale = gesture(rows=[("rent", "")], months=["2027-04", "2027-05"], value="+10 %", seen="0", reach="only")
     assert client.post("/m/1/drivers/cells", data=stale).status_code == 409
+
+
+@pytest.mark.parametrize(
+    ("value", "kind", "said"),
+    [
+        ("60000", "type", "1,000 times"),
+        ("2000000000000", "type", "1,000 times"),
+        ("50\t61000\t50", "paste", "1,000 times"),
+    ],
+)
+def test_an_amount_far_beyond_what_a_line_ever_held_is_asked_back(client, value, kind, said):
+    before = client.model()
+    sent = gesture(kind, value=value, months=["2027-03"], reach="only", seen=str(client.revision()))
+    reply = client.post("/m/1/drivers/cells", data={**sent, "message_at": "editor"}, headers={"HX-Request": "true"})
+    assert reply.status_code == 422
+    assert said in reply.text
+    assert 'data-offer="sure"' in reply.text
+    assert client.model() == before
+    sure = gesture(kind, value=value, months=["2027-03"], reach="only", seen=str(client.revision()), sure=True)
+    assert client.post("/m/1/drivers/cells", data=sure).status_code == 303
+    assert client.model() != before
+
+
+def test_a_total_that_is_typed_moves_its_members_in_proportion(client):
+    """By hand: three regions' orders in March 2027 keep their shares of the total typed."""
+    month = client.model().timeline.index(Month(2027, 3))
+
+    def orders():
+        return evaluate(client.plan(), [()]).values("kits_ordered")[:, month, 0]
+
+    before = orders()
+    sent = gesture(rows=[("kits_ordered", "")], value="5000", months=["2027-03"], reach="only",
+                   seen=str(client.revision()))  # fmt: skip
+    assert client.post("/m/1/drivers/cells", data=sent).status_code == 303
+    after = orders()
+    assert after.sum() == pytest.approx(5000, rel=1e-12)
+    assert (after / after.sum()).tolist() == pytest.approx((before / before.sum()).tolist())
+
+
+def test_a_price_over_regions_is_typed_as_its_weighted_mean(client):
+    sent = gesture(rows=[("kit_price", "")], value="60", months=["2027-03"], reach="only", case="best",
+                   seen=str(client.revision()))  # fmt: skip
+    assert client.post("/m/1/drivers/cells", data=sent).status_code == 303
+    plan = client.plan()
+    results = evaluate(plan, [plan.model.changes_of("best")])
+    march = Period("", "", Month(2027, 3), Month(2027, 3))
+    assert roll_up(results, "kit_price", [march])[0, 0] == pytest.approx(60, rel=1e-12)
+    page = client.get("/m/1/drivers?case=best&from=2027-03&to=2027-03").text
+    assert "60.00" in page
+
+
+def test_what_has_no_total_stays_empty_and_says_why(client):
+    page = client.get("/m/1/drivers?case=base&from=2026-07&to=2028-12&by=year").text
+    cell = re.search(r'<td id="c-field_part--[^"]*"[^>]*title="(No total[^"]*)"[^>]*></td>', page)
+    assert cell, "the share of field work by team has no total over teams"
+    assert cell[1] == "No total: its months and members differ, and nothing says what weighs them. Its panel asks for it."
+
+
+def test_people_coming_and_going_are_single_events(client):
+    page = client.get("/m/1/drivers?case=base&open=hired").text
+    row = page.partition('id="row-hired-')[2].partition(">")[0]
+    assert 'data-reach="only"' in row

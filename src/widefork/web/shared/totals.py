@@ -8,15 +8,17 @@ import numpy as np
 from widefork.core.axes import Grain, Month
 from widefork.core.changes import Change, Operation, changes_to
 from widefork.core.errors import InvalidValue
+from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, OverMembers
 from widefork.web.shared import formats
 from widefork.web.shared.workspace import Snapshot
 
 
-def stands_for_members(line: Line, members: tuple[str, ...]) -> bool:
-    """Return whether a row is the total of members that may differ."""
-    return bool(line.dimensions) and not members and line.rollup.over_members is not OverMembers.NONE
+def stands_for_members(line: Line, members: tuple[str, ...], model: Model) -> bool:
+    """Return whether a row is the total of members that may differ; the row of a single one is its own."""
+    is_whole = bool(line.dimensions) and not members
+    return is_whole and len(model.keys_of(line)) > 1 and line.rollup.over_members is not OverMembers.NONE
 
 
 def scaled_to(snapshot: Snapshot, case: str, line: Line, wanted: Mapping[Month, float]) -> tuple[Change, ...]:

@@ -79,7 +79,7 @@ def try_amount(model_id: int) -> Response:
     typed = formats.read_typed(form.get("value", ""), line.unit)
     at = tuple(zip(line.dimensions, members, strict=False))
     changes: tuple[Change, ...] = (Change(line.name, typed.operation, typed.amount, at, first, last),)
-    if typed.operation is Operation.SET and stands_for_members(line, members):
+    if typed.operation is Operation.SET and stands_for_members(line, members, model):
         months = model.timeline.months[model.timeline.span(first, last)]
         changes = scaled_to(view.snapshot, case.name, line, dict.fromkeys(months, typed.amount))
     workspace().sketches.start(model_id, person(), case.name)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Grain, Month
-from widefork.core.changes import Change, Operation, changed_months, changes_to
+from widefork.core.changes import ByHand, Change, Operation, changed_months, changes_to
 from widefork.core.errors import ChangeRefused, InvalidValue
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
@@ -39,10 +39,20 @@ class Kind(StrEnum):
     ADJUST = "adjust"
 
 
+MOST_MONEY, MOST_TIMES = 1e12, 1000
+"""Amounts beyond these are asked back."""
+
+
 class PartlyRefused(InvalidValue):
     """Some of the cells cannot take what was meant for them; the rest could."""
 
     offers = (("skip", "Leave those out"),)
+
+
+class Unusual(InvalidValue):
+    """An amount so large that it is asked back: perhaps a digit too many."""
+
+    offers = (("sure", "It is meant"),)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,6 +64,7 @@ class Gesture:
     rows : (line, members), in the order of the sheet. months : in order. For a paste both start at its corner.
     value : what was typed, pasted or asked for. goes_on : what was typed into one month holds from there on.
     mark : the decimal mark of a paste; empty to find out. skips : leave out cells that cannot be changed.
+    is_sure : an amount that was asked back is meant.
     """
 
     kind: Kind
@@ -62,6 +73,7 @@ class Gesture:
     value: str = ""
     goes_on: bool = False
     mark: str = ""
+    is_sure: bool = False
     skips: bool = False
 
 
@@ -90,6 +102,7 @@ def read_gesture(text: str) -> Gesture:
             goes_on=given.get("reach") == "on",
             mark=str(given.get("mark", "")),
             skips=bool(given.get("skip")),
+            is_sure=bool(given.get("sure")),
         )
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
         raise InvalidValue("The page sent something that is no edit. Reload it and try again.") from None
@@ -104,6 +117,7 @@ def plan_gesture(view: View, case: str, gesture: Gesture, is_unlocked: bool) -> 
     Raises
     ------
     PartlyRefused: some cells cannot be changed; asked again with ``skips``, they are left out.
+    Unusual: an amount far beyond what the line ever held; asked again with ``is_sure``, it is taken.
     InvalidValue: nothing would change, or what was typed cannot be read; says what to do.
     UnknownName: a line or member that is not there.
     """
@@ -141,8 +155,28 @@ class _Planner:
             raise PartlyRefused(self.refusal())
         if not (self.done.changes or self.done.actuals or self.done.backs):
             raise InvalidValue(self.refusal() if self.refused else "That changes nothing: the cells say so already.")
+        if not self.gesture.is_sure:
+            self.ask_back()
         self.done.sentence = self.sentence()
         return self.done
+
+    def ask_back(self) -> None:
+        """Refuse amounts beyond a billion thousands of the currency, or a thousand times what the row ever held."""
+        for change in self.done.changes:
+            line = self.model.line(change.line)
+            members = tuple(member for _, member in change.members)
+            held = float(np.nanmax(np.abs(self.values(line, members)), initial=0.0))
+            amounts = change.course.amounts if isinstance(change.course, ByHand) else (change.amount,)
+            most = max(abs(amount) for amount in amounts if amount is not None)
+            if change.operation is Operation.SCALE:
+                most *= held
+            is_huge = line.unit == self.model.currency and most > MOST_MONEY
+            if is_huge or (held and most > MOST_TIMES * held):
+                what = "a trillion" if is_huge else f"{MOST_TIMES:,} times what the line ever held"
+                raise Unusual(
+                    f"{label_of(line, members)}: {formats.amount(most, line.unit)} is more than {what}. "
+                    "Look at its digits; nothing was changed."
+                )
 
     # the cells
 
@@ -178,7 +212,7 @@ class _Planner:
         """Ask for values of single months."""
         if not wanted and self.gesture.kind is Kind.PASTE:
             return
-        if stands_for_members(line, members):
+        if stands_for_members(line, members, self.model):
             self.put_total(line, wanted)
             return
         now = self.values(line, members)
@@ -218,7 +252,7 @@ class _Planner:
 
     def operate(self, line: Line, members: MemberKey, operation: Operation, amount: float) -> None:
         """Ask for one operation on a row's months."""
-        if operation is Operation.SET and stands_for_members(line, members):
+        if operation is Operation.SET and stands_for_members(line, members, self.model):
             goes_on = self.gesture.goes_on and len(self.gesture.months) == 1
             later = [month for month in self.timeline.months if month > self.gesture.months[0]] if goes_on else []
             self.put_total(line, dict.fromkeys((*self.gesture.months, *later), amount))

@@ -306,8 +306,8 @@ class Builder:
 
     def reach(self, line: Line, members: MemberKey) -> str:
         """How far what is typed into a month of a row usually holds."""
-        if not line.is_assumption:
-            return "only"
+        if not line.is_assumption or (line.is_flow and line.unit == "heads"):
+            return "only"  # people coming and going are single events
         document = write_rule(RULES, line.rules.get(members) or next(iter(line.rules.values())))
         kind = next(iter(document)) if isinstance(document, dict) else "flat"
         return "only" if kind in ONLY_THIS_MONTH else "on"
