@@ -307,6 +307,9 @@ def test_a_trial_balance_is_read_by_its_debits_and_credits(client):
     page = client.read()
     assert "income and costs are of the fiscal year so far" in page
     assert "2 rows are not taken" in page
+    # Both so far are less than six months of them were: they were given as of the month.
+    assert "earlier months come to: Panel revenue, Rent. If the books have amounts of the month alone" in page
+    assert re.search(r"\d+ of \d+ rows are filled from the plan: the books said nothing", page)
     assert "The books do not balance by themselves: 614,900.00 EUR more credits" in page
     reply = client.send("close", seal="")
     assert reply.status_code == 422

@@ -371,7 +371,9 @@ def test_what_has_no_total_stays_empty_and_says_why(client):
     page = client.get("/m/1/drivers?case=base&from=2026-07&to=2028-12&by=year").text
     cell = re.search(r'<td id="c-field_part--[^"]*"[^>]*title="(No total[^"]*)"[^>]*></td>', page)
     assert cell, "the share of field work by team has no total over teams"
-    assert cell[1] == "No total: its months and members differ, and nothing says what weighs them. Its panel asks for it."
+    assert (
+        cell[1] == "No total: its months and members differ, and nothing says what weighs them. Its panel asks for it."
+    )
 
 
 def test_people_coming_and_going_are_single_events(client):

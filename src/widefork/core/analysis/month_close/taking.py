@@ -34,6 +34,7 @@ class Taken:
     assets, owed, equity : totals of the books' balance sheet; equity is None where no account of it was given.
     shared : labels of places whose figure was shared out as the plan has its parts.
     profit : income less costs as the books have them, before earlier months are taken off.
+    shrunk : labels of places that were given as of the year so far, and are less than the year's earlier months.
     difference : what the books themselves leave over, 0 where they balance; None where they cannot be checked.
     """
 
@@ -46,6 +47,7 @@ class Taken:
     shared: tuple[str, ...]
     profit: float = 0.0
     difference: float | None = None
+    shrunk: tuple[str, ...] = ()
 
     @property
     def has_balances(self) -> bool:
@@ -81,8 +83,10 @@ def take_books(
     totals: dict[Place, float] = {}
     for entry, place in known:
         totals[place] = totals.get(place, 0.0) + (-entry.amount if place.nature in turned else entry.amount)
+    shrunk: tuple[str, ...] = ()
     if is_to_date:
-        totals = {place: amount - _earlier(place, results, month) for place, amount in totals.items()}
+        so_far, totals = totals, {place: a - _earlier(place, results, month) for place, a in totals.items()}
+        shrunk = tuple(place.label for place, amount in totals.items() if amount < 0 <= so_far[place])
     assets, owed = sums[Nature.ASSET], -sums[Nature.OWED] if is_signed else abs(sums[Nature.OWED])
     has_equity = any(place.nature is Nature.EQUITY for _, place in known)
     equity = _equity(sums[Nature.EQUITY], assets - owed, is_signed) if has_equity else None
@@ -96,7 +100,7 @@ def take_books(
         gap = assets - owed - equity
         difference = gap if abs(gap) < abs(gap - profit) else gap - profit
     figures, own, shared = _by_line(totals, results, month)
-    return Taken(figures, own, turned, assets, owed, equity, shared, profit, difference)
+    return Taken(figures, own, turned, assets, owed, equity, shared, profit, difference, shrunk)
 
 
 def _equity(given: float, net: float, is_signed: bool) -> float:

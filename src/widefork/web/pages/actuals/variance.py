@@ -15,6 +15,8 @@ from widefork.core.lines import Line
 from widefork.web.shared import formats
 
 _WORTH_SAYING = 0.005
+AS_PLANNED = "filled from the plan"
+"""Said of a row the books say nothing of."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -107,10 +109,19 @@ def _row(
         else "",
         # A cost above its plan is unfavourable, revenue above it favourable (common practice).
         is_worse=differs and (gap > 0) == subtracts,
-        parts=_parts(split, subtracts, line.unit),
+        parts=(AS_PLANNED,)
+        if depth and not differs and _is_filled(line, actual, month)
+        else _parts(split, subtracts, line.unit),
         last_year=formats.cell(before, line.unit) if isfinite(before) else "",
         note=notes.get(line.name, ""),
     )
+
+
+def _is_filled(line: Line, actual: Results, month: Month) -> bool:
+    """Whether the books said nothing of a row, so that the plan fills it."""
+    place = actual.plan.model.timeline.index(month)
+    given = [months[place] for months in line.actuals.values() if place < len(months)]
+    return not any(amount == amount for amount in given)
 
 
 def _parts(split: Split | None, subtracts: bool, unit: str) -> tuple[str, ...]:

@@ -12,7 +12,7 @@ from widefork.store.books import Books, Match
 from widefork.store.seals import Seal
 from widefork.web.pages.actuals.close import LEFT_OUT, TOLERATED, Account, Ages, Closed, on_trial, places
 from widefork.web.pages.actuals.sheet import Sheet
-from widefork.web.pages.actuals.variance import VarianceRow, variance_rows
+from widefork.web.pages.actuals.variance import AS_PLANNED, VarianceRow, variance_rows
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, workspace
 from widefork.web.shared.workspace import Snapshot
@@ -106,6 +106,16 @@ class ActualsPage:
     against: str
     againsts: tuple[tuple[str, str, bool], ...]
     template_url: str
+
+    @property
+    def filled(self) -> str:
+        """How many rows the plan fills, in a sentence; empty where there is none."""
+        parts = [row for row in self.variances if row.emphasis == "part"]
+        count = sum(row.parts == (AS_PLANNED,) for row in parts)
+        if not count:
+            return ""
+        verb = "is" if count == 1 else "are"
+        return f"{count} of {len(parts)} rows {verb} filled from the plan: the books said nothing of them."
 
     @property
     def has_year_before(self) -> bool:
@@ -304,6 +314,11 @@ def _notices(closed: Closed) -> tuple[str, ...]:
     if closed.taken.turned:
         sides = ", ".join(nature.value for nature in Nature if nature in closed.taken.turned)
         said.append(f"Written with a minus in the books, taken without: {sides}.")
+    if closed.taken.shrunk:
+        said.append(
+            f"Less than what the fiscal year's earlier months come to: {', '.join(closed.taken.shrunk)}. If the books "
+            "have amounts of the month alone, say so above."
+        )
     if closed.taken.shared:
         said.append(f"Shared out as the plan has their parts: {', '.join(closed.taken.shared)}.")
     return tuple(said)
@@ -364,7 +379,9 @@ def _sentences(view: View, closed: Closed | None, reconciled: Reconciled | None)
         )
     opened = [row for row in (*reconciled.balances, *reconciled.income) if abs(row.unexplained) > TOLERATED]
     if opened:
-        told.append(f"{len(opened)} of {len(reconciled.balances) + len(reconciled.income)} are not fully explained.")
+        verb = "is" if len(opened) == 1 else "are"
+        whole = len(reconciled.balances) + len(reconciled.income)
+        told.append(f"{len(opened)} of {whole} {verb} not fully explained.")
     elif reconciled.balances or reconciled.income:
         told.append("Everything given is explained.")
     return tuple(told)
