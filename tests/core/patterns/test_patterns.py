@@ -312,6 +312,21 @@ def test_leaving_may_differ_by_the_year_of_joining():
     assert months(plan, "customers") == pytest.approx(total.tolist())
 
 
+def test_leaving_may_be_given_as_a_share_of_a_year():
+    plan = written("subscription", tiers=None, leaving="churn_year", lifetime=None, churn_year=0.3, joining=0,
+                   monthly_at_start=1000, yearly_share=0, launch=None, trial_months=None)  # fmt: skip
+    assert not plan.problems
+    assert months(plan, "churn") == pytest.approx([1 - 0.7 ** (1 / 12)] * MONTHS)
+    assert months(plan, "lifetime") == pytest.approx([1 / (1 - 0.7 ** (1 / 12))] * MONTHS)
+    assert months(plan, "customers")[11] == pytest.approx(700)
+    assert months(plan, "customers")[23] == pytest.approx(490)
+    rates = {"by_year": {"2026": 0.3, "2027": 0.1}}
+    joined = written("subscription", tiers=None, leaving="churn_year", lifetime=None, churn_year=rates, joining=10,
+                     leaving_by="joined", yearly_share=0, launch=None, trial_months=None)  # fmt: skip
+    assert not joined.problems
+    assert months(joined, "churn", "FY27") == pytest.approx([1 - 0.9 ** (1 / 12)] * MONTHS)
+
+
 def test_whole_customers_add_up_and_never_drift():
     plan = written("subscription", whole="yes", joining=7.3)
     results = evaluate(plan)
@@ -362,6 +377,16 @@ def test_a_mix_shares_a_total_out():
     margin = roll_up(evaluate(plan), "it_margin_share", year)[0, 0]
     assert margin == pytest.approx((total - 100 * 17) / total)
     assert plan.model.limits[0].least == plan.model.limits[0].most == 1
+
+
+def test_a_kind_of_a_mix_may_have_its_own_costs():
+    mix = [{"name": "Small", "share": 0.6}, {"name": "Large", "share": 0.4, "price": 90, "material_price": 31}]
+    plan = written("units", mix=mix, material_price=12, labour_price=None)
+    assert months(plan, "material", "Small") == pytest.approx([60 * 12] * MONTHS)
+    assert months(plan, "material", "Large") == pytest.approx([40 * 31] * MONTHS)
+    alone = written("units", mix=mix, material_price=None, labour_price=None)
+    assert months(alone, "material", "Small") == pytest.approx([0] * MONTHS)
+    assert months(alone, "material", "Large") == pytest.approx([40 * 31] * MONTHS)
 
 
 def test_bought_once():

@@ -124,8 +124,8 @@ def _assume_by_tier(draft: PatternDraft, spread: _Spread, key: str, unit: str) -
 
 def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
     """The share leaving a month and the months a customer stays: one given, the other following from it."""
-    asked, other = ("churn", "lifetime") if draft.value("leaving") == "churn" else ("lifetime", "churn")
-    unit = {"churn": "%", "lifetime": "months"}
+    asked = draft.value("leaving")
+    unit = {"churn": "%", "churn_year": "% a year", "lifetime": "months"}
     label = draft.pattern.question(asked).label
     if spread.cohort:
         timeline = draft.model.timeline
@@ -136,7 +136,11 @@ def _write_leaving(draft: PatternDraft, spread: _Spread) -> None:
         draft.assume_each(asked, label, unit[asked], by_year, spread.cohort)
     else:
         draft.assume(asked, unit[asked])
-    given = draft.name(asked)
+    if asked == "churn_year":  # a share of a year, compounded by the month
+        draft.calculate("churn", draft.pattern.question("churn").label, "%", f"monthly_share({draft.name(asked)})",
+                        over=spread.cohort)  # fmt: skip
+        asked = "churn"
+    given, other = draft.name(asked), "churn" if asked == "lifetime" else "lifetime"
     draft.calculate(other, draft.pattern.question(other).label, unit[other],
                     f"if {given} = 0 then 0 else 1 / {given}", over=spread.cohort)  # fmt: skip
 
@@ -281,11 +285,14 @@ SUBSCRIPTION = Pattern(
         Setting("tiers", "tiers", SettingKind.ROWS, columns=TIERS,
                 hint="Their shares add to 100 %. Leave it empty for one price."),
         Setting("leaving", "leaving is given", SettingKind.CHOICE, default="lifetime",
-                choices=choices(lifetime="by how long they stay", churn="as a share a month")),
+                choices=choices(lifetime="by how long they stay", churn="as a share a month",
+                                churn_year="as a share a year")),
         Setting("lifetime", "months a customer stays", SettingKind.SERIES, default=24, least=1,
                 hint="One over it leaves each month.", when=("leaving", ("lifetime",))),
         Setting("churn", "share of customers leaving a month", SettingKind.SERIES, "%", default=0.04, least=0, most=1,
                 hint="One over it is how many months they stay.", when=("leaving", ("churn",))),
+        Setting("churn_year", "share of customers leaving a year", SettingKind.SERIES, "% a year", default=0.3, least=0,
+                most=1, hint="14 % a year are 1.25 % a month.", when=("leaving", ("churn_year",))),
         Setting("leaving_by", "where it changes over the years", SettingKind.CHOICE, default="calendar",
                 choices=choices(calendar="it changes for everybody", joined="it holds for those who join in the year")),
         Setting("yearly_share", "share that pays by the year", SettingKind.SERIES, "%", default=0, least=0, most=1),

@@ -24,8 +24,15 @@ def _write(draft: PatternDraft) -> None:
     revenue = draft.calculate("revenue", "revenue", "CUR", f"{units} * {price}", "revenue", over=over)
     costs = []
     for key, label in (("material", "material"), ("labour", "labour")):
-        if draft.has(f"{key}_price"):
-            each = draft.assume(f"{key}_price", f"CUR/{one}")
+        kinds = {(row[NAME],): row[f"{key}_price"] for row in mix if row[f"{key}_price"] is not None}
+        if draft.has(f"{key}_price") or kinds:
+            usual = draft.rule(f"{key}_price")
+            each = (
+                draft.assume_each(f"{key}_price", draft.pattern.question(f"{key}_price").label, f"CUR/{one}",
+                                  {(row[NAME],): kinds.get((row[NAME],), usual) for row in mix}, over)
+                if kinds
+                else draft.assume(f"{key}_price", f"CUR/{one}", spread=not mix)
+            )  # fmt: skip
             costs.append(draft.calculate(key, label, "CUR", f"{units} * {each}", "cost_of_sales", over=over))
     if costs:
         kept = draft.calculate("margin", "gross margin", "CUR", " - ".join((revenue, *costs)), over=over)
@@ -48,6 +55,8 @@ def _write_mix(draft: PatternDraft, mix: tuple[dict[str, Any], ...]) -> tuple[st
 MIX = (
     Setting("share", "share of the whole", SettingKind.AMOUNT, "%", is_required=True, least=0, most=1),
     Setting("price", "price of one", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the price above."),
+    Setting("material_price", "material", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the one below."),
+    Setting("labour_price", "labour", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the one below."),
 )
 
 UNITS = Pattern(
