@@ -246,8 +246,8 @@ def test_from_any_figure_down_to_an_assumption_that_is_tried_there(page, address
     page.locator("h1").click()
     page.keyboard.press("Backspace")
     expect(page.locator(".level")).to_have_count(4)
-    page.get_by_label("Compared with").select_option(label="more or less than Base")
-    expect(page.locator(".level").first).to_contain_text("against Base May 27")
+    page.get_by_label("Compared with").select_option(label="more or less than Base, its parent")
+    expect(page.locator(".level").first).to_contain_text("against Base, May 27")
     page.get_by_role("button", name="Drop").click()
     expect(page.locator("#latest")).not_to_contain_text("Sketch in")
 

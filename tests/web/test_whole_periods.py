@@ -28,7 +28,7 @@ def months_of(timeline, key):
     ]  # fmt: skip
 
 
-def rolled(line, months):
+def rolled(line, months, weights):
     match line.rollup.over_time:
         case OverTime.SUM:
             return months.sum()
@@ -38,7 +38,9 @@ def rolled(line, months):
             return months[0]
         case OverTime.MEAN:
             return months.mean()
-    return None
+        case OverTime.WEIGHTED if weights.any():
+            return float(np.average(months, weights=weights))
+    return months[0] if np.ptp(months) == 0 else None
 
 
 def figures(client, page, lens, grain):
@@ -63,8 +65,12 @@ def test_any_cell_under_a_periods_name_is_the_periods_own_figure(client, page, g
             months = snapshot.results.values(line.name)[..., 0]
             together = months.sum(axis=tuple(range(months.ndim - 1)))
             months = together[months_of(snapshot.model.timeline, key)]
-            value = months.min() if line.name == "headroom" else rolled(line, months)  # its row says: narrowest month
-            assert text in (formats.line_cell(value, line), formats.cell(value, line.unit)), (lens, line.name, key)
+            weights = snapshot.results.values(line.rollup.denominator or line.name)
+            weights = weights.sum(axis=tuple(range(weights.ndim - 2)))[months_of(snapshot.model.timeline, key), 0]
+            # the row of headroom says: narrowest month
+            value = months.min() if line.name == "headroom" else rolled(line, months, weights)
+            shown = {""} if value is None else {formats.line_cell(value, line), formats.cell(value, line.unit)}
+            assert text in shown, (lens, line.name, key)
             seen += 1
     assert seen > 20
 
