@@ -136,6 +136,18 @@ def test_interest_on_the_average_balance_settles_within_the_month():
     assert series(plan, "it_interest")[1:4] == pytest.approx([115, 105, 95], abs=1e-9)
 
 
+def test_a_loan_drawn_at_the_beginning_of_a_month_bears_interest_for_it():
+    # by hand: 1 % of 12,000 for the month drawn, then of what is owed; repaid as if drawn at its end
+    early = loan_of(12000, 0.12, 12, 14, repayment="straight", drawn_at="beginning", further_parts={"one_off": {
+        "2026-03": 1000}})  # fmt: skip
+    late = loan_of(12000, 0.12, 12, 14, repayment="straight", further_parts={"one_off": {"2026-03": 1000}})
+    assert series(early, "it_interest")[:5] == pytest.approx([120, 120, 120, 110, 99], abs=1e-9)
+    assert series(late, "it_interest")[:5] == pytest.approx([0, 120, 110, 110, 99], abs=1e-9)
+    assert series(early, "it_repaid") == pytest.approx(series(late, "it_repaid"))
+    halved = loan_of(12000, 0.12, 12, 13, repayment="straight", drawn_at="beginning", interest_on="average")
+    assert series(halved, "it_interest")[:2] == pytest.approx([120, 115], abs=1e-9)
+
+
 @pytest.mark.parametrize(
     ("repayment", "balloon"), [("level", 0), ("level", 20000), ("straight", 0), ("straight", 20000)]
 )

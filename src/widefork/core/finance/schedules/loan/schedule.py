@@ -87,7 +87,8 @@ def _write(draft: Draft) -> None:
         draws.append(f"(if month = {course.start.words} then {draft.assume('amount')} else 0)")
     adds = [draft.calculate("drawn", "drawn", " + ".join(draws), "loan_drawdowns")]
     average = draft.value("interest_on") == "average"
-    base = f"(before({balance}) + {balance}) / 2" if average else f"before({balance})"
+    bears = f"before({balance})" + (f" + {adds[0]}" if draft.value("drawn_at") == "beginning" else "")
+    base = f"({bears} + {balance}) / 2" if average else f"({bears})"
     interest = draft.calculate("interest", "interest", f"{base} * {monthly}", "interest_expense", allow_loop=average)
     if course.holiday and draft.value("holiday_interest") == "added":
         formula = f"if {course.rests} then {interest} else 0"
@@ -217,6 +218,15 @@ LOAN = Schedule(
         Setting("drawn_in", "month drawn", SettingKind.MONTH),
         Setting(
             "further_parts", "further parts drawn", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True
+        ),
+        Setting(
+            "drawn_at",
+            "drawn at",
+            SettingKind.CHOICE,
+            default="end",
+            choices=choices(end="the end of the month", beginning="the beginning of the month"),
+            hint="At the beginning it bears interest for that month too; it is repaid from the next on.",
+            is_rare=True,
         ),
         Setting("opening_balance", "owed at the start", SettingKind.AMOUNT, default=0.0, least=0),
         Setting("rate", "rate a year", SettingKind.SERIES, unit="% a year", is_required=True, least=0, most=1),
