@@ -7,6 +7,7 @@ from widefork.core.errors import InvalidValue
 from widefork.core.language.units import UnitForm
 from widefork.web.shared import formats
 from widefork.web.shared.formats import Typed, read_number, read_typed
+from widefork.web.shared.rule_words import read_phrase
 
 
 @pytest.mark.parametrize(
@@ -15,11 +16,23 @@ from widefork.web.shared.formats import Typed, read_number, read_typed
         ("1250", 1250), ("1 250,50", 1250.5), ("1,250.50", 1250.5), ("1.250,50", 1250.5), ("49,5", 49.5),
         ("0,125", 0.125),
         ("1,234,567", 1234567), ("1.234.567", 1234567), ("(200)", -200), ("−3.5", -3.5), ("€ 46.00", 46),
-        ("12.500", 12.5),
+        ("12.500", 12.5), ("2.6 bn", 2600000000), ("1.1 Million", 1100000), ("12k", 12000), ("(3 mn)", -3000000),
     ],
 )  # fmt: skip
 def test_numbers_are_read_in_both_decimal_styles(text, value):
     assert read_number(text) == value
+
+
+@pytest.mark.parametrize("text", ["1/12", "01/02"])
+def test_what_may_be_a_day_is_no_pasted_number(text):
+    with pytest.raises(InvalidValue, match="Expected a number"):
+        read_number(text)
+
+
+def test_an_answer_may_be_a_sum_by_the_month_or_a_large_number_in_words():
+    assert read_phrase("1900 / 12", "EUR").document() == pytest.approx(1900 / 12)
+    assert read_phrase("2.6 bn", "EUR").document() == 2600000000
+    assert read_phrase("1.2 mn growing 3 % once a year from Jan 27", "EUR").document()["base"] == 1200000
 
 
 @given(st.floats(-1e9, 1e9) | st.floats(-2000, 2000), st.sampled_from([1, 2, 4]))
@@ -41,6 +54,10 @@ def test_what_is_shown_can_be_typed_back(value, places):
         ("-200", "EUR", Typed(Operation.ADD, -200)),
         ("+1", "%", Typed(Operation.ADD, 0.01)),
         ("(200)", "EUR", Typed(Operation.SET, -200)),
+        ("1900 / 12", "EUR", Typed(Operation.SET, 158.3333333333)),
+        ("+30/12", "%", Typed(Operation.ADD, 0.025)),
+        ("30/12 %", "%", Typed(Operation.SET, 0.025)),
+        ("+1.2 mn", "EUR", Typed(Operation.ADD, 1200000)),
     ],
 )
 def test_a_leading_sign_changes_relatively(text, unit, typed):
@@ -61,6 +78,11 @@ def test_a_leading_sign_changes_relatively(text, unit, typed):
         ("1,2.3,4", "mixes points and commas"),
         ("5 %", "not in percent"),
         ("/0", "Dividing by 0"),
+        ("12/0", "Dividing by 0"),
+        ("12/", "got nothing"),
+        ("1/2/3", "Expected a number"),
+        ("12 m", "Expected a number"),
+        ("2000000 bn", "more than can be computed"),
         ("+", "got nothing"),
         ("--", "got nothing|Expected a number"),
     ],

@@ -10,7 +10,7 @@ from widefork.core.rules.monthly import MONTHLY
 from widefork.core.rules.one_off import ONE_OFF
 from widefork.core.rules.points import POINTS
 from widefork.core.rules.refit import refit
-from widefork.core.rules.rule import FieldKind, Rule, RuleField, RuleKind, read_rule, read_words, write_rule
+from widefork.core.rules.rule import MAGNITUDES, FieldKind, Rule, RuleField, RuleKind, read_rule, read_words, write_rule
 from widefork.core.rules.seasonal import SEASONAL
 from widefork.core.rules.steps import STEPS
 from widefork.core.rules.totals import TOTALS
@@ -19,4 +19,7 @@ RULES: Registry[RuleKind] = Registry(
     "entry rule", FLAT, GROWTH, STEPS, BY_YEAR, BY_QUARTER, TOTALS, SEASONAL, POINTS, ONE_OFF, EVERY, MONTHLY
 )
 
-__all__ = ["RULES", "FieldKind", "Rule", "RuleField", "RuleKind", "read_rule", "read_words", "refit", "write_rule"]
+__all__ = [
+    "MAGNITUDES", "RULES", "FieldKind", "Rule", "RuleField", "RuleKind", "read_rule", "read_words", "refit",
+    "write_rule",
+]  # fmt: skip

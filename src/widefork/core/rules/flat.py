@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from widefork.core.axes import Timeline
-from widefork.core.rules.rule import FieldKind, ReadAmount, RuleField, RuleKind, Values, number, plain
+from widefork.core.rules.rule import MAGNITUDES, FieldKind, ReadAmount, RuleField, RuleKind, Values, number, plain
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,8 @@ class Flat:
 
 def _from_words(phrase: str, read: ReadAmount) -> Any | None:
     amount = phrase.removeprefix("flat ")
-    return None if not amount or re.search(r"[^\W\d_]", amount) else read(amount)
+    words = re.findall(r"[^\W\d_]+", amount)
+    return None if not amount or any(word.lower() not in MAGNITUDES for word in words) else read(amount)
 
 
 def _fit(timeline: Timeline, values: Values) -> Any:

@@ -180,6 +180,10 @@ def means_by(periods: Iterable[Any], values: Values) -> dict[Any, float]:
     return {period: run[0] if min(run) == max(run) else float(np.mean(run)) for period, run in found.items()}
 
 
+MAGNITUDES = {"k": 3, "thousand": 3, "mn": 6, "million": 6, "bn": 9, "billion": 9}
+"""Words after a number, and the power of ten they stand for. A bare m is not one: to some it is a thousand."""
+
+
 def number(value: Any, what: str) -> float:
     """Return a finite number or raise InvalidValue naming what it was for."""
     if isinstance(value, bool) or not isinstance(value, int | float) or not np.isfinite(value):

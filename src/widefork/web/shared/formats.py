@@ -16,6 +16,7 @@ from widefork.core.figures import Figure, Reduction
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line
 from widefork.core.look import Scale
+from widefork.core.rules import MAGNITUDES
 
 MINUS, DASH = "−", "–"
 NO_VALUE = "n/a"
@@ -172,7 +173,7 @@ def read_typed(text: str, unit: str) -> Typed:
         raise InvalidValue("The cell is empty. Type a number, 0 for nothing, or press Esc to leave it as it was.")
     sign, rest = (given[0], given[1:].strip()) if given[0] in "+-*/" else ("", given)
     is_percent = rest.endswith("%")
-    number = read_number(rest.removesuffix("%"))
+    number = read_amount(rest.removesuffix("%"))
     if sign in ("*", "/"):
         if sign == "/" and number == 0:
             raise InvalidValue("Dividing by 0 gives nothing. Type another divisor.")
@@ -190,14 +191,22 @@ def read_typed(text: str, unit: str) -> Typed:
     return Typed(Operation.SET, scaled)
 
 
+_LARGE = re.compile(rf"(?P<number>.*[\d)]) ?(?P<word>{'|'.join(MAGNITUDES)})", re.IGNORECASE)
+
+
 def read_number(text: str) -> float:
-    """Return a number typed with either decimal style; brackets mean negative.
+    """Return a number typed with either decimal style; brackets mean negative, ``2.6 bn`` is 2,600,000,000.
 
     Raises
     ------
-    InvalidValue: empty, letters, one separator that could be thousands or decimals, or 10¹⁵ and more.
+    InvalidValue: empty, other letters, one separator that could be thousands or decimals, or 10¹⁵ and more.
     """
     given = text.strip().strip("€$£").strip()
+    large = _LARGE.fullmatch(given)
+    if large is not None:
+        value = float(Decimal(repr(read_number(large["number"]))).scaleb(MAGNITUDES[large["word"].lower()]))
+        refuse_too_much(value, text)
+        return value
     if given.startswith("(") and given.endswith(")"):
         return -read_number(given[1:-1])
     negative = given.startswith(("-", MINUS))
@@ -209,6 +218,24 @@ def read_number(text: str) -> float:
     value = float(_with_point(body))
     refuse_too_much(value, text)
     return -value if negative else value
+
+
+def read_amount(text: str) -> float:
+    """Return a number, or one divided by another: ``1900 / 12``, a year's by the month.
+
+    Not for what is pasted or read from files, where 1/12 may be a day.
+
+    Raises
+    ------
+    InvalidValue: as read_number; a divisor of 0.
+    """
+    above, slash, below = text.partition("/")
+    if not slash:
+        return read_number(text)
+    divisor = read_number(below)
+    if divisor == 0:
+        raise InvalidValue("Dividing by 0 gives nothing. Type another divisor.")
+    return read_number(above) / divisor
 
 
 def refuse_too_much(value: float, text: str) -> None:

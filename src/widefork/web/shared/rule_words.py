@@ -6,7 +6,7 @@ from widefork.web.shared import formats
 
 def read_amount(text: str, unit: str) -> float:
     """Return an amount in the line's unit; on a % line 5 and 5 % are the same."""
-    value = formats.read_number(text.strip().removesuffix("%"))
+    value = formats.read_amount(text.strip().removesuffix("%"))
     return value / 100 if unit.startswith("%") else value
 
 
