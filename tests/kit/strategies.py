@@ -50,7 +50,7 @@ def rules(draw):
             lambda base, rate, pace, since: {"growth": {"base": base, "rate": rate, "pace": pace, "since": since}},
             amounts,
             st.floats(-0.5, 0.5),
-            st.sampled_from(["each month", "once a year", "by the year, month by month"]),
+            st.sampled_from(["each month", "once a year", "a year, smoothly"]),
             month,
         ),
         st.builds(

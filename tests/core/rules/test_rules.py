@@ -99,6 +99,14 @@ def test_phrases_are_read_or_answered_with_examples(phrase, document):
         assert read_words(RULES, phrase, read_amount).rate == -0.02
 
 
+@pytest.mark.parametrize("said", ["a year, smoothly", "a year smoothly", "by the year, month by month"])
+def test_smooth_growth_has_a_plain_word_and_the_earlier_one_is_read(said):
+    smooth = read_words(RULES, f"100 rising 6 % {said} from Feb 26", read_amount)
+    assert smooth.values(TIMELINE)[12] == pytest.approx(106)
+    assert smooth.words(lambda v: f"{v:g}") == "100 growing 6 % a year, smoothly from Feb 26"
+    assert smooth == read_rule(RULES, {"growth": {"base": 100, "rate": 0.06, "pace": said, "since": "2026-02"}})
+
+
 def test_a_straight_line_runs_between_its_points():
     assert rule("points").values(TIMELINE)[:8].tolist() == [10, 15, 20, 25, 30, 35, 40, 40]
     assert rule("every").values(TIMELINE).nonzero()[0].tolist() == [2, 14, 26]

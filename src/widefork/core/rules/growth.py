@@ -21,7 +21,7 @@ class Pace(StrEnum):
 
     MONTHLY = "each month"
     YEARLY_STEP = "once a year"
-    YEARLY_SMOOTH = "by the year, month by month"
+    YEARLY_SMOOTH = "a year, smoothly"
 
 
 @dataclass(frozen=True)
@@ -73,12 +73,21 @@ def _read(document: Any) -> Rule:
     if rate <= -1:
         raise InvalidValue("A growth rate is above −100 %; write 0.03 for 3 %.")
     pace = str(given.get("pace", Pace.YEARLY_STEP.value))
-    if pace not in [choice.value for choice in Pace]:
+    if pace not in _SAID:
         raise InvalidValue(f"The pace is one of: {', '.join(choice.value for choice in Pace)}; got {pace}.")
-    return Growth(number(given.get("base"), "base"), rate, Pace(pace), Month.parse(str(given.get("since"))))
+    return Growth(number(given.get("base"), "base"), rate, _SAID[pace], Month.parse(str(given.get("since"))))
 
 
-_SAID = {**{pace.value: pace for pace in Pace}, "a year": Pace.YEARLY_STEP, "a month": Pace.MONTHLY}
+_EARLIER = "by the year, month by month"
+"""How files and databases said the smooth pace before."""
+_SAID = {
+    **{pace.value: pace for pace in Pace},
+    "a year smoothly": Pace.YEARLY_SMOOTH,
+    _EARLIER: Pace.YEARLY_SMOOTH,
+    "a year": Pace.YEARLY_STEP,
+    "a month": Pace.MONTHLY,
+}
+"""Longer phrases stand before those they begin with."""
 _FORM = re.compile(
     rf"(?P<base>.+) (?P<way>growing|rising|falling) (?P<rate>-?[\d.]+) ?% (?P<pace>{'|'.join(_SAID)})"
     r" from (?P<since>[A-Z][a-z]{2} \d{2,4})"
