@@ -55,15 +55,33 @@ def read_yaml(text: str) -> Model:
         deepest = faults[0]
         path = list(deepest.absolute_path)
         line = _line_of(loaded, path)
-        said = deepest.message
-        if deepest.validator == "pattern" and deepest.validator_value == MONTH_PATTERN:
-            said = f"expected a month like 2026-07, got {deepest.instance!r}"
-        raise InvalidModel(f"line {line}: {said}.", "/".join(map(str, path)) or "file")
+        raise InvalidModel(f"line {line}: {_sentence(deepest)}", "/".join(map(str, path)) or "file")
     for name in loaded.get("opening_balances", {}):
         if name not in OPENING_CAPTIONS:
             line = _line_of(loaded, ["opening_balances", name])
             raise InvalidModel(f"line {line}: {_opens_elsewhere(str(name))}", f"opening_balances/{name}")
     return _model(_plain(loaded))
+
+
+def _sentence(fault: jsonschema.ValidationError) -> str:
+    """What was expected, what came and what to write."""
+    given: Any = fault.instance
+    known: Any = fault.schema
+    if fault.validator == "pattern" and fault.validator_value == MONTH_PATTERN:
+        return f"expected a month like 2026-07, got {given!r}."
+    if fault.validator == "type" and fault.validator_value == "string" and isinstance(given, int | float):
+        advice = f", or rule: {given} for an assumption" if list(fault.absolute_path)[-1:] == ["formula"] else ""
+        return f'expected text, got {given}. Write it in quotes, "{given}"{advice}.'
+    if fault.validator == "additionalProperties" and "properties" in known:
+        unknown = [key for key in given if key not in known["properties"]]
+        numbers = [key for key in unknown if not isinstance(key, str)]
+        if numbers:
+            return (
+                f"{numbers[0]} stands there alone: a comma ends a value within braces. Write a number without it, like "
+                "1200, and a text in quotes."
+            )
+        return f"“{unknown[0]}” is no key here. Known are {', '.join(known['properties'])}."
+    return f"{fault.message}."
 
 
 def _opens_elsewhere(name: str) -> str:
