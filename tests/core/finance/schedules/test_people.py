@@ -88,10 +88,14 @@ def by_hand(team):
             rises *= 1.03
         there = [s for first, last, s in spans if first <= month <= last]
         share = known.get("full_time", 1)
-        full_time = heads * share + sum(s.get("share", share) - share for s in there)
+        held = min(1, heads / len(there)) if there else 0
+        full_time = heads * share + held * sum(s.get("share", share) - share for s in there)
         salary = known["salary"]
-        pay = full_time * salary + sum(s.get("share", share) * (s["salary"] - salary) for s in there if "salary" in s)
-        pay *= rises
+        pay = full_time * salary * rises
+        for s in there:
+            if "salary" in s:
+                since = sum((m % 12) + 1 == 4 for m in range(max(number(s["start"]) + 1, 1), month + 1))
+                pay += held * s.get("share", share) * (s["salary"] * 1.03**since - salary * rises)
         learning = sum(n * (1 - weight(RAMPS[team], month - m)) for m, n in enumerate(hired))
         learning += sum(n * (1 - weight(BACK[team], month - m)) for m, n in enumerate(back))
         ramped = (heads - min(heads, learning)) * full_time / heads if heads else 0
@@ -140,6 +144,22 @@ def test_a_seat_of_a_move_counts_where_the_move_is_switched_on():
     heads = results.values("it_heads")[1]
     assert (heads[:5, 1] - heads[:5, 0]).tolist() == [0] * 5
     assert (heads[5:, 1] - heads[5:, 0]).tolist() == pytest.approx([1] * (MONTHS - 5))
+
+
+def test_a_seats_own_salary_rises_from_its_start_and_leaves_with_its_head():
+    """By hand: 5,000 from June 2026, a rise of 3 % in April 2027; nobody else is in the team, and 20 % leave a year."""
+    teams = Dimension("teams", ("Counsel",), attributes={"Counsel": {"salary": 3000, "leaving": 0.2}})
+    seats = Dimension("seats", ("C1",), attributes={
+        "C1": {"teams": "Counsel", "start": "2026-06", "salary": 5000, "share": 0.5}})  # fmt: skip
+    plan = company(
+        bare("people", register="teams", seats="seats", pay_rise=0.03, rise_month=4), months=MONTHS,
+        more_dimensions=(teams, seats),
+    )  # fmt: skip
+    monthly = 0.8 ** (1 / 12)
+    expected = [0.0] * 5 + [2500 * monthly**age * (1.03 if age >= 10 else 1) for age in range(MONTHS - 5)]
+    assert series(plan, "it_pay", ("Counsel",)) == pytest.approx(expected)
+    assert series(plan, "it_full_time", ("Counsel",)) == pytest.approx([pay / 5000 if n < 15 else pay / 5150
+                                                                       for n, pay in enumerate(expected)])  # fmt: skip
 
 
 def test_needed_short_utilisation_and_the_cost_of_turnover():

@@ -33,7 +33,7 @@ SEAT = (
     Setting("start", "starts", _M, is_required=True),
     Setting("end", "ends", _M, hint="The last month; empty while none is planned."),
     Setting("share", "share of full time", _A, "%", least=0.01, most=1, hint="Empty: the team's."),
-    Setting("salary", "salary, if different", _A, "CUR", least=0),
+    Setting("salary", "salary, if different", _A, "CUR", least=0, hint="As it is at the start of the seat."),
     Setting("move", "belongs to the move", SettingKind.TEXT, hint="Then it counts where that move is switched on."),
     Setting("person", "person", SettingKind.TEXT, hint="Somebody who is there already moves, and is not hired."),
     Setting("asks", "asks for", SettingKind.TEXT, hint="Skills and their levels: sampling 3, chemistry 2."),

@@ -22,7 +22,7 @@ def write_cost(team: Team, seats: Seats, salary: str) -> None:
         f"else before({index})",
         unit="", rollup=BALANCE, opening=1.0,
     )  # fmt: skip
-    pay = team.write("pay", "pay", f"({name('full_time')} * {salary} + {seats.pay}) * {index}")
+    pay = team.write("pay", "pay", f"{name('full_time')} * {salary} * {index} + {seats.pay}")
     bonus = team.write("bonus", "bonus and commission", f"{pay} * {team.assume('bonus', '%')}")
     charges = team.write("charges", "employer's charges", f"({pay} + {bonus}) * {_charge_rate(team)}")
     team.write("benefits", "benefits", f"{name('heads')} * {team.assume('benefits')}")
