@@ -217,7 +217,8 @@ def test_what_is_put_off_is_said_where_it_was_done_and_can_be_taken_back(client,
     dates = {"first": "Jan 27", "last": "Mar 27", "over": "6", "case": case}
     for line, place in (("settled_rent", "paid"), ("suppliers_paid", "suppliers")):
         done(client.send("put-off", line=line, share="50 %", **dates))
-        assert "50 % put off, caught up over 6 months" in client.get(f"/m/1/terms?open={place}&case={case}").text
+        text = client.get(f"/m/1/terms?open={place}&case={case}").text
+        assert "50 % put off, caught up over 6 months, Apr 27 to Sep 27" in text
         done(client.send("take-back", line=line, case=case))
     assert client.model() == before
 

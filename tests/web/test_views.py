@@ -127,7 +127,7 @@ def test_statements_tie_and_end_in_their_fiscal_years(workspace, statement):
     sheet = statements_view.build(view_of(workspace, case="worst", from_="2026-11", to="2027-02"), statement, Asides())
     assert sheet.ties
     assert [c.label for c in sheet.columns] == ["Nov 26", "Dec 26", "Jan 27", "Feb 27", "FY26", "FY27"]
-    assert sheet.short_label == "short by 250,983 in May 27"
+    assert sheet.short_label == "short by 250,410 in May 27"
     assert dict(sheet.rooms)["base"].startswith("clear by")
 
 
@@ -140,7 +140,7 @@ def test_a_year_is_not_shown_twice(workspace):
 def test_the_lookout_says_the_waterline_in_words(workspace):
     cards = {card.name: card for card in lookout_view.build(view_of(workspace, page="lookout")).cards}
     assert cards["worst"].sentence == (
-        "Under the waterline from Apr 27 for 5 months, short by 250,983 in May 27; above again from Sep 27."
+        "Under the waterline from Apr 27 for 5 months, short by 250,410 in May 27; above again from Sep 27."
     )
     assert cards["base"].sentence.startswith("Always above the waterline")
     assert lookout_view.waterline_words(None, "EUR").startswith("Cash cannot be computed")

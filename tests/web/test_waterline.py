@@ -139,6 +139,21 @@ def test_money_that_cannot_be_added_is_said(client, form, words):
     assert sketch(client) is None
 
 
+@pytest.mark.parametrize(
+    ("line", "form", "said"),
+    [
+        ("suppliers_paid", {"months": "1"}, "caught up in"),
+        ("suppliers_paid", {"months": "3"}, r"caught up over 3 months, \w{3} \d\d to \w{3} \d\d$"),
+        ("suppliers_paid", {"first": "Nov 28", "last": "Nov 28", "months": "3"},
+         "in Nov 28, caught up over 3 months, Dec 28 to Feb 29, 2 of them after the plan's end"),
+        ("term_loan_repaid", {}, "repaid with the rest"),
+    ],
+)  # fmt: skip
+def test_putting_off_says_when_it_is_paid(client, line, form, said):
+    tried(act(client, "put_off", line, **form))
+    assert re.search(said, sketch(client).sentences[0])
+
+
 def test_steps_are_taken_back_one_by_one_and_kept_as_a_move(client):
     tried(act(client, "put_off", "suppliers_paid"))
     tried(client.send("add", money="owners", amount="90000", month="Apr 27"))

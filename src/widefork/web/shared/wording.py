@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
+from widefork.core.axes import Month
 from widefork.core.changes import ByAge, Change, Operation
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
@@ -31,7 +32,7 @@ def change_words(change: Change, model: Model) -> str:
         Operation.SCALE: f"× {_amount(change, formats.written_out)}",
         Operation.STOP: "stopped",
         Operation.DELAY: f"{change.amount:g} months later",
-        Operation.DEFER: f"{change.amount * 100:g} % put off, caught up over {change.catch_up_months} months",
+        Operation.DEFER: f"{change.amount * 100:g} % put off, {_catching_up(change, model)}",
     }[change.operation]
     if change.strength != 1:
         what += f" at {change.strength * 100:g} % strength"
@@ -40,6 +41,20 @@ def change_words(change: Change, model: Model) -> str:
     last = f" to {change.last.label}" if change.last else ""
     why = f" ({change.note})" if change.note else ""
     return f"{what}{where}{first}{last}{why}"
+
+
+def _catching_up(change: Change, model: Model) -> str:
+    return caught_up(change.last, change.catch_up_months, model.timeline.end) if change.last is not None else ""
+
+
+def caught_up(last: Month, months: int, end: Month) -> str:
+    """Return when what is put off until ``last`` is paid, and how much of that the plan, to ``end``, does not show."""
+    first, until = last.plus(1), last.plus(months)
+    beyond = min(months, until.ordinal - end.ordinal)
+    if months == 1:
+        return f"caught up in {first.label}" + (", after the plan's end" if beyond > 0 else "")
+    later = f", {beyond} of them after the plan's end" if beyond > 0 else ""
+    return f"caught up over {months} months, {first.label} to {until.label}{later}"
 
 
 def no_total(line: Line, members: MemberKey, is_range: bool) -> str:

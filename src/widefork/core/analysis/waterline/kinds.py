@@ -82,6 +82,11 @@ class Handle:
     at_most: str = ""
     reason: str = ""
 
+    @property
+    def catches_up(self) -> bool:
+        """Whether it is paid later in months that are chosen; else what follows from it rises by itself."""
+        return self.is_direct or bool(self.caught_up)
+
 
 def handle_of(plan: Plan, name: str) -> Handle:
     """Return how a receipt or payment line can be put off or changed."""

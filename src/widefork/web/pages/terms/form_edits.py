@@ -19,6 +19,7 @@ from widefork.web.pages.terms.view import register_of
 from widefork.web.shared import formats
 from widefork.web.shared.blocks import read_block
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.wording import caught_up
 
 LONGEST_LABEL = 60
 
@@ -235,7 +236,9 @@ def put_off(model: Model, form: "MultiDict[str, str]") -> tuple[Change, str]:
     if last < first:
         raise InvalidValue(f"{last.label} is before {first.label}.")
     change = Change(line.name, Operation.DEFER, share, (), first, last, catch_up_months=int(months))
-    told = f"{line.label}: {share * 100:g} % put off from {first.label} to {last.label}, caught up over {months} months"
+    paid = caught_up(last, int(months), model.timeline.end)
+    when = f"in {first.label}" if first == last else f"from {first.label} to {last.label}"
+    told = f"{line.label}: {share * 100:g} % put off {when}, {paid}"
     return change, told
 
 

@@ -10,6 +10,7 @@ from widefork.core.analysis.waterline import (
     changes_for,
     charges_of,
     checked_span,
+    handle_of,
     instalments,
     put_off,
     reduce,
@@ -23,6 +24,7 @@ from widefork.web.pages.waterline.answer import has_overdraft, limit_in, loan_in
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.wording import caught_up
 
 Form = Mapping[str, str]
 _BRIDGE = "Bridging loan"
@@ -57,7 +59,9 @@ def plan_act(view: View, form: Form) -> Tried:
     match doing:
         case "put_off":
             changes = put_off(results, view.place, line.name, share, span)
-            told = f"{label}: {what} put off {when}, caught up over {months} months"
+            by_itself = not handle_of(plan, line.name).catches_up
+            paid = "repaid with the rest" if by_itself else caught_up(last, months, plan.model.timeline.end)
+            told = f"{label}: {what} put off {when}, {paid}"
         case "instalments":
             changes = instalments(results, view.place, line.name, months, span)
             told = f"{label}: cut into {months} instalments {when}"
