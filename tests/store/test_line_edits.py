@@ -92,7 +92,7 @@ EVERY_EDIT = {
     "lines of a schedule made one's own": lambda: edits.detach_schedule("kit_customers", "mine"),
     "a lowest level": lambda: edits.set_lowest_level(read_rule(RULES, 25000), "level"),
     "days of a payment": lambda: edits.set_days("settled_rent", DayRule(3), "on day 3"),
-    "money under way": lambda: edits.set_under_way(["kit_customers"], "under way"),
+    "money under way": lambda: edits.set_under_way(["kit_customers"], 4, "under way"),
     "a new flag": lambda: edits.add_flag(Flag("in_season", "In season", None, None, (6, 7)), "new"),
 }  # fmt: skip
 

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.kit.desk import refused
-from widefork.core.analysis.waterline import MONEY, read_waterline
+from widefork.core.analysis.waterline import MONEY, handle_of, read_waterline
 from widefork.core.axes import Month, Timeline
 from widefork.core.engine import evaluate
 from widefork.core.finance.assemble import build_plan
@@ -193,6 +193,11 @@ def test_days_and_money_under_way_are_set(client):
     assert client.send("under-way", schedule="kit_customers").status_code == 303
     assert "checked>Kit customers" in client.read("?case=worst")
     assert client.model().liquidity.under_way == ("kit_customers",)
+    assert client.model().liquidity.under_way_days == 3
+    assert client.send("under-way", schedule="kit_customers", days="5").status_code == 303
+    assert client.model().liquidity.under_way_days == 5
+    refused(client.send("under-way", schedule="kit_customers", days="30"), "1 to 20 working days; got 30")
+    refused(client.send("under-way", schedule="kit_customers", days="few"), "Expected working days")
     refused(client.send("under-way", schedule="suppliers"), "suppliers")
 
 
@@ -237,9 +242,66 @@ def test_a_waterline_from_nothing_without_a_balance_sheet(client):
     assert results.series("cash")[0] == 12000 + 500 + 9000 - 4000
     assert abs(results.values("balance_difference")).max() < 1e-6
     assert [line.label for line in plan.model.lines if not line.is_generated] == [
-        "From customers", "Rent", "Money under way, arriving",
+        "From customers", "Rent",
     ]  # fmt: skip
     client.post(f"/m/{model_id}/undo", data={"back": "/"})
+    assert client.model(model_id).lines == ()
+
+
+def test_what_is_owed_and_what_comes_later_is_what_it_is(client):
+    """Amounts as they move in the bank: 60 of 6,000 payments worked out by hand, month by month."""
+    model_id = fresh(client)
+    form = {"label": ["From customers", "Card sales", "Wages and salaries"], "side": ["in", "in", "out"],
+            "amount": ["9000", "3000", "5000"], "bank": "20000", "limit": "4000", "limit_rate": "12 %",
+            "under_way": "500", "under_way_days": "3", "late_share": "20 %", "late_months": "2", "owed_before": "3600",
+            "card_days": "7", "support": "1000", "support_after": "2", "loan": "700", "loan_left": "24",
+            "loan_rate": "6 %", "lease": "300", "lease_left": "12", "lease_rate": "0 %",
+            "tax": "2400 every 3 months from Jan 27"}  # fmt: skip
+    reply = client.send("start", model_id, case="base", **form)
+    assert reply.status_code == 303, reply.text
+    plan = client.plan(model_id)
+    results = evaluate(plan)
+
+    def months(name, count=4):
+        return [round(float(value), 6) for value in results.series(name)[:count]]
+
+    # 80 % of 9,000 at once and 20 % two months later; what was owed from before comes in the two months ahead of it
+    assert months("late_payers_collected") == [9000, 9000, 9000, 9000]
+    # seven working days are a third of a month: two thirds of the first month's card sales, and all from then on
+    assert months("card_sales_under_way_collected") == [2000, 3000, 3000, 3000]
+    assert months("money_under_way_paid_out") == [500, 0, 0, 0]
+    assert months("wage_support_received") == [0, 0, 1000, 1000]
+    paid = results.series("loan_interest") + results.series("loan_repaid")
+    assert paid[:24] == pytest.approx([700] * 24)
+    assert results.series("loan_balance")[23] == pytest.approx(0, abs=1e-6)
+    assert months("lease_repayments") == [300] * 4
+    assert months("sales_tax_payments") == [0, 0, 2400, 0]
+    assert months("revenue") == [12000, 12000, 9600, 12000]
+    assert months("other_income") == [1000] * 4
+    assert months("overdraft_limit") == [4000] * 4
+    cash = [20000 + 9000 + 2000 + 500 - 5000 - 700 - 300]
+    for moved in (9000 + 3000 - 5000 - 1000, 9000 + 3000 + 1000 - 5000 - 1000 - 2400):
+        cash.append(cash[-1] + moved)
+    assert months("cash", 3) == pytest.approx(cash)
+    assert abs(results.values("balance_difference")).max() < 1e-6
+    # what is under way is what is owed to us, and no income
+    assert results.series("other_income").sum() == 1000 * 24
+    for name in ("loan_repaid", "lease_repaid", "sales_tax_paid"):
+        assert not handle_of(plan, name).reason
+    assert dict(plan.model.liquidity.days)["money_under_way_paid_out"].day == 4
+
+
+@pytest.mark.parametrize(("field", "typed", "told"), [
+    ("bank", "much", "In the bank now: Expected"), ("under_way_days", "0", "Under way to the bank, arrives on working"),
+    ("late_share", "120 %", "of what they pay: expected 0 % to 100 %"), ("loan_left", "", "a month, payments left: exp"),
+    ("support", "none", "Wage support, a month: "), ("tax", "soon", "Sales tax to be paid: "),
+    ("owed_before", "50", "give the share of customers who pay late"), ("limit_rate", "x", "Overdraft limit, at a"),
+])  # fmt: skip
+def test_a_field_of_the_list_that_cannot_be_read_is_named(client, field, typed, told):
+    form = {"label": ["From customers"], "side": ["in"], "amount": ["9000"], "under_way": "5", "loan": "5",
+            "limit": "1", "loan_left": "3", "under_way_days": "3", field: typed}  # fmt: skip
+    model_id = fresh(client)
+    refused(client.send("start", model_id, case="base", **form), told)
     assert client.model(model_id).lines == ()
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from widefork.core.errors import InvalidValue
 from widefork.core.rules import Rule
 
+USUAL_DAYS_UNDER_WAY, MOST_DAYS_UNDER_WAY = 3, 20
 SPREAD, MONTH_END = "spread", "end"
 DAY_WORDS = {SPREAD: "spread over working days", MONTH_END: "at month end"}
 
@@ -55,8 +56,16 @@ class Liquidity:
     level : the lowest level allowed of cash after overdraft, in currency; None for what the overdraft allows.
     days : by line or caption of receipts and payments, when in the month; its kind's usual days where not said.
     under_way : receivables that are money on its way to the bank already, such as card sales; schedules by name.
+    under_way_days : on which working day of the next month what is under way at a month's end arrives.
     """
 
     level: Rule | None = None
     days: Mapping[str, DayRule] = field(default_factory=dict)
     under_way: tuple[str, ...] = ()
+    under_way_days: int = USUAL_DAYS_UNDER_WAY
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.under_way_days <= MOST_DAYS_UNDER_WAY:
+            raise InvalidValue(
+                f"Money under way arrives after 1 to {MOST_DAYS_UNDER_WAY} working days; got {self.under_way_days}."
+            )

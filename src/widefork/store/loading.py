@@ -13,7 +13,7 @@ from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
-from widefork.core.liquidity import DayRule, Liquidity
+from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store.rows import Rows
@@ -266,6 +266,7 @@ def _liquidity(document: dict[str, Any], rows: Rows) -> Liquidity:
         read_rule(RULES, level) if level is not None else None,
         {name: rule for name, rule in known.items() if name is not None},
         tuple(schedules[key] for key in document.get("under_way", ()) if key in schedules),
+        document.get("under_way_days", USUAL_DAYS_UNDER_WAY),
     )
 
 

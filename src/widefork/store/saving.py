@@ -10,7 +10,7 @@ from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, StatementSettings
 from widefork.core.lines import Line
-from widefork.core.liquidity import Liquidity
+from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
 from widefork.store.ids import Ids
@@ -239,6 +239,8 @@ def liquidity_document(liquidity: Liquidity, rows: Rows) -> dict[str, Any]:
         document["days"] = {rows.target(name).key: rule.text for name, rule in liquidity.days.items()}
     if liquidity.under_way:
         document["under_way"] = [schedules[name] for name in liquidity.under_way if name in schedules]
+    if liquidity.under_way_days != USUAL_DAYS_UNDER_WAY:
+        document["under_way_days"] = liquidity.under_way_days
     return document
 
 

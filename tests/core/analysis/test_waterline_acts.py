@@ -16,6 +16,7 @@ from widefork.core.analysis.waterline import (
     MONEY,
     Ask,
     Span,
+    arrival_day,
     bring_forward,
     changes_for,
     checked_span,
@@ -108,6 +109,24 @@ def test_a_month_that_ends_well_can_fail_in_its_middle():
     weekly = read_weeks(results, 0)
     assert weekly.lowest[0] == pytest.approx(100 - 900)
     assert weekly.lowest_day[0] == 1
+
+
+def test_money_under_way_arrives_on_its_working_day():
+    """Days of 6 leave a fifth open: 200 of a month's 1,000; that comes on a day, the rest is spread or as was said."""
+    cards = bare("receivables", "cards", of=["sales"], days=6, opening_balance=200)
+    for after, days, arrives in ((3, {}, 5), (5, {}, 7), (3, {"cards_collected": DayRule(20)}, 5)):
+        plan = company(cards, sales=1000, costs=0, liquidity=Liquidity(days=days, under_way=("cards",),
+                       under_way_days=after), opening_balances={"share_capital": 200})  # fmt: skip
+        weekly = read_weeks(evaluate(plan), 0)
+        # January 2026 begins on a Thursday: working days 1, 2, 5, 6, 7
+        moved = np.diff([0.0, *weekly.days[:31]])
+        usual = 0.0 if days else 800 / 22
+        assert moved[arrives - 1] == pytest.approx(200 + usual)
+        assert moved[19] == pytest.approx(800 if days else 800 / 22)
+        assert moved.sum() == pytest.approx(1000)
+    with pytest.raises(InvalidValue, match="1 to 20 working days; got 0"):
+        Liquidity(under_way_days=0)
+    assert arrival_day(Month(2026, 2), 25) == 27
 
 
 def short(**more):

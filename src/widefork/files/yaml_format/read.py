@@ -19,7 +19,7 @@ from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
-from widefork.core.liquidity import DayRule, Liquidity
+from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.files.yaml_format.budget import refuse_beyond_budget
@@ -189,7 +189,12 @@ def _months(amounts: list[float | None]) -> tuple[float, ...]:
 def _liquidity(given: dict[str, Any]) -> Liquidity:
     level = given.get("lowest_level")
     days = {name: DayRule.parse(str(day)) for name, day in given.get("days", {}).items()}
-    return Liquidity(read_rule(RULES, level) if level is not None else None, days, tuple(given.get("under_way", ())))
+    return Liquidity(
+        read_rule(RULES, level) if level is not None else None,
+        days,
+        tuple(given.get("under_way", ())),
+        given.get("under_way_days", USUAL_DAYS_UNDER_WAY),
+    )
 
 
 def _closing(given: dict[str, Any]) -> Closing:

@@ -12,7 +12,7 @@ from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
 from widefork.core.graph.model import Rhythm
 from widefork.core.lines import OverMembers, OverTime
-from widefork.core.liquidity import DAY_WORDS
+from widefork.core.liquidity import DAY_WORDS, MOST_DAYS_UNDER_WAY, USUAL_DAYS_UNDER_WAY
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
 
@@ -234,6 +234,10 @@ def _liquidity() -> Schema:
             "lowest_level": ("The lowest level allowed of cash after overdraft; an entry rule.", ANYTHING),
             "days": (f"By receipt or payment, when in the month: a day, {words}.", _by_name(day)),
             "under_way": ("Receivables that are money on its way to the bank, by schedule.", _list(TEXT)),
+            "under_way_days": (
+                f"On which working day of the next month that arrives; {USUAL_DAYS_UNDER_WAY} where not said.",
+                {"type": "integer", "minimum": 1, "maximum": MOST_DAYS_UNDER_WAY},
+            ),
         },
         required=(),
     )

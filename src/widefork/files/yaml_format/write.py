@@ -14,7 +14,7 @@ from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, Rhythm
 from widefork.core.lines import Line, Rollup
-from widefork.core.liquidity import Liquidity
+from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look
 from widefork.core.rules import RULES, write_rule
 from widefork.files.yaml_format.read import MEMBER_SEPARATOR
@@ -119,7 +119,8 @@ def _months(amounts: tuple[float, ...]) -> list[float | None]:
 def _liquidity(liquidity: Liquidity) -> dict[str, Any]:
     level = {} if liquidity.level is None else {"lowest_level": write_rule(RULES, liquidity.level)}
     days = {name: rule.day or rule.text for name, rule in liquidity.days.items()}
-    return {**level, **_given(days=days, under_way=list(liquidity.under_way))}
+    after = {} if liquidity.under_way_days == USUAL_DAYS_UNDER_WAY else {"under_way_days": liquidity.under_way_days}
+    return {**level, **_given(days=days, under_way=list(liquidity.under_way)), **after}
 
 
 def _closing(closing: Closing) -> dict[str, Any]:

@@ -32,10 +32,15 @@ def set_days(line: str, rule: DayRule | None, sentence: str) -> Apply:
     return _changed(sentence, change, line)
 
 
-def set_under_way(schedules: Iterable[str], sentence: str) -> Apply:
-    """Say which receivables are money on its way to the bank; raises UnknownName for another schedule."""
+def set_under_way(schedules: Iterable[str], days: int, sentence: str) -> Apply:
+    """Say which receivables are money on its way to the bank, and on which working day of the next month it arrives.
+
+    Raises (when applied)
+    ------
+    UnknownName: another schedule. InvalidValue: days out of range.
+    """
     wanted = tuple(schedules)
-    return _changed(sentence, lambda liquidity: replace(liquidity, under_way=wanted))
+    return _changed(sentence, lambda liquidity: replace(liquidity, under_way=wanted, under_way_days=days))
 
 
 def _changed(sentence: str, change: Callable[[Liquidity], Liquidity], line: str = "") -> Apply:

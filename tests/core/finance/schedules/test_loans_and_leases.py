@@ -225,6 +225,24 @@ def test_the_short_part_of_a_lease_and_one_that_runs_already():
     assert np.abs(evaluate(plan).values("balance_difference")).max() < 1e-9
 
 
+def test_what_is_put_off_of_a_lease_bears_its_rate_and_is_caught_up():
+    """Two payments of 1,000 put off at 1 % a month and caught up at once, worked by hand month by month."""
+    late = {"one_off": {"2026-05": 1000, "2026-06": 1000}}
+    plan = lease_of(put_off=late, caught_up={"one_off": {"2026-08": 2000}})
+    liability, interest, repaid, asset = parts(plan, "liability", "interest", "repaid", "asset")
+    payments = [1000, 1000, 0, 0, 1000, 3000, 1000, 1000, 1000, 1000, 1000]
+    owed = -float(npf.pv(0.01, 12, 1000))
+    for place, paid in enumerate(payments, start=2):
+        owed = owed * 1.01 - paid
+        assert (interest + repaid)[place] == pytest.approx(paid)
+        assert liability[place] == pytest.approx(owed)
+    # the interest of the months put off is all that is left for the last payment
+    assert (interest + repaid)[13] == pytest.approx(owed * 1.01)
+    assert liability[13] == pytest.approx(0, abs=1e-9)
+    assert asset.tolist() == pytest.approx(parts(lease_of(), "asset")[0].tolist())
+    assert np.abs(evaluate(plan).values("balance_difference")).max() < 1e-9
+
+
 def test_a_lease_kept_as_an_expense_is_charged_and_paid():
     plan = lease_of(treatment="expense")
     assert series(plan, "premises_costs")[1:4] == [0, 1000, 1000]

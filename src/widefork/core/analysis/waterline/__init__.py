@@ -14,7 +14,7 @@ from widefork.core.analysis.waterline.money import MONEY, MONEY_BY_NAME, Ask, Mo
 from widefork.core.analysis.waterline.need import Cause, Need, need_of
 from widefork.core.analysis.waterline.proposal import LimitProposal, LoanProposal, propose_limit, propose_loan, stairs
 from widefork.core.analysis.waterline.waterline import Reading, read_waterline
-from widefork.core.analysis.waterline.weekly import Week, Weekly, day_shares, read_weeks, weeks_from
+from widefork.core.analysis.waterline.weekly import Week, Weekly, arrival_day, day_shares, read_weeks, weeks_from
 
 __all__ = [
     "KINDS",
@@ -32,6 +32,7 @@ __all__ = [
     "Span",
     "Week",
     "Weekly",
+    "arrival_day",
     "bring_forward",
     "changes_for",
     "charges_of",

@@ -94,7 +94,7 @@ def handle_of(plan: Plan, name: str) -> Handle:
     owner = next((s for s in plan.model.schedules if line.source is not None and s.name == line.source.schedule), None)
     if owner is not None and owner.kind == "loan":
         return Handle(f"{owner.name}_postponed", is_direct=False, at_most=f"{owner.name}_balance")
-    if owner is not None and owner.kind == "income_tax":
+    if owner is not None and f"{owner.name}_put_off" in plan.model.line_by_name:
         return Handle(f"{owner.name}_put_off", is_direct=False, caught_up=f"{owner.name}_caught_up")
     if line.name in plan.own_past or not line.is_flow:
         return Handle("", is_direct=False, reason=f"{line.label} follows from what is owed; change its terms instead.")

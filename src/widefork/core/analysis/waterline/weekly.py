@@ -84,9 +84,21 @@ def day_shares(month: Month, rule: DayRule) -> Values:
     if not rule.spread:
         shares[min(rule.day or length, length) - 1] = 1.0
         return shares
-    working = [day for day in range(length) if weekday(month.year, month.month, day + 1) <= _FRIDAY]
-    shares[working] = 1.0 / len(working)
+    working = working_days(month)
+    shares[[day - 1 for day in working]] = 1.0 / len(working)
     return shares
+
+
+def working_days(month: Month) -> list[int]:
+    """Return a month's days from Monday to Friday, from 1."""
+    days = range(1, monthrange(month.year, month.month)[1] + 1)
+    return [day for day in days if weekday(month.year, month.month, day) <= _FRIDAY]
+
+
+def arrival_day(month: Month, after: int) -> int:
+    """Return the day of a month that is its working day number ``after``, or its last where it has fewer."""
+    working = working_days(month)
+    return working[min(after, len(working)) - 1]
 
 
 def read_weeks(results: Results, batch: int, count: int = WEEKS) -> Weekly | None:
@@ -106,7 +118,13 @@ def read_weeks(results: Results, batch: int, count: int = WEEKS) -> Weekly | Non
         parts = [(line.name, rules.get(line.name, usual)) for line in lines] or [(kind.name, usual)]
         for name, rule in parts:
             amounts = _months(results, name, batch)
-            laid = {month: amounts[timeline.index(month)] * day_shares(month, rule) for month in months}
+            early = _arriving(results, name, batch, amounts)
+            laid = {
+                month: (amounts[place] - early[place]) * day_shares(month, rule)
+                + early[place] * day_shares(month, DayRule(arrival_day(month, model.liquidity.under_way_days)))
+                for month in months
+                for place in (timeline.index(month),)
+            }
             by_day[name] = laid
             for month in months:
                 total[month] += kind.sign * laid[month]
@@ -139,6 +157,18 @@ def read_weeks(results: Results, batch: int, count: int = WEEKS) -> Weekly | Non
         course[:covered],
         dates[:covered],
     )
+
+
+def _arriving(results: Results, name: str, batch: int, amounts: Values) -> Values:
+    """What of a receipt was under way when its month began: it arrives on its day, whatever the rest does."""
+    model = results.plan.model
+    source = model.line(name).source
+    owner = source.schedule if source is not None and source.part == "collected" else ""
+    if owner not in model.liquidity.under_way:
+        return np.zeros_like(amounts)
+    balance = f"{owner}_balance"
+    before = np.concatenate([[model.line(balance).opening], _months(results, balance, batch)[:-1]])
+    return np.asarray(np.minimum(np.maximum(before, 0.0), np.maximum(amounts, 0.0)))
 
 
 def _months(results: Results, name: str, batch: int) -> Values:

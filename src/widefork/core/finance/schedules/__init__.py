@@ -1,6 +1,7 @@
 """Schedules: settings in, generated lines out. One line here per schedule."""
 
 from widefork.core.finance.schedules.accrued_costs.schedule import ACCRUED_COSTS
+from widefork.core.finance.schedules.annuity import annuity
 from widefork.core.finance.schedules.asset_register.schedule import ASSET_REGISTER
 from widefork.core.finance.schedules.book import Book, summed, total_of
 from widefork.core.finance.schedules.contracts.schedule import CONTRACTS
@@ -60,6 +61,7 @@ __all__ = [
     "Schedule",
     "Setting",
     "SettingKind",
+    "annuity",
     "named_lines",
     "summed",
     "total_of",

@@ -1,5 +1,6 @@
 """The Waterline: liquidity against the lowest level allowed, what is needed and why, and what can be done."""
 
+from widefork.web.pages.waterline.quick import FIELDS
 from widefork.web.pages.waterline.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
@@ -16,8 +17,8 @@ PAGE = Page(
         "take-back": ("step",),
         "level": ("level",),
         "days": ("line", "days"),
-        "under-way": ("schedule",),
-        "start": ("label", "side", "amount", "bank", "under_way"),
+        "under-way": ("schedule", "days"),
+        "start": ("label", "side", "amount", *FIELDS),
     },
     messages=("waterline",),
 )

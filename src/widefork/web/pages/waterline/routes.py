@@ -3,9 +3,10 @@
 from flask import Blueprint, Response, request
 
 from widefork.store.edits import add_schedule, change_schedule
-from widefork.web.pages.waterline.form_edits import days_edit, level_edit, start_edit, under_way_edit
+from widefork.web.pages.waterline.form_edits import days_edit, level_edit, under_way_edit
+from widefork.web.pages.waterline.quick import COMES_LATER, OWED, THERE_IS, USUAL_OUTGOINGS, USUAL_RECEIPTS, start_edit
 from widefork.web.pages.waterline.trying import Tried, plan_act, plan_money, plan_proposal
-from widefork.web.pages.waterline.view import USUAL_OUTGOINGS, USUAL_RECEIPTS, build
+from widefork.web.pages.waterline.view import build
 from widefork.web.shared.context import (
     View,
     back_to,
@@ -32,7 +33,9 @@ def show(model_id: int) -> str:
     page = build(
         view, fold, asked.get("act", ""), asked.get("add", ""), asked.get("weeks") == "yes", asked.get("list") == "yes"
     )
-    return render_page(view, "waterline/page.html", water=page, usual_out=USUAL_OUTGOINGS, usual_in=USUAL_RECEIPTS)
+    lists = {"usual_in": USUAL_RECEIPTS, "usual_out": USUAL_OUTGOINGS}
+    fields = {"there_is": THERE_IS, "comes_later": COMES_LATER, "owed": OWED}
+    return render_page(view, "waterline/page.html", water=page, **lists, **fields)
 
 
 @BLUEPRINT.post("/m/<int:model_id>/waterline/act")
@@ -82,8 +85,8 @@ def days(model_id: int) -> Response:
 @BLUEPRINT.post("/m/<int:model_id>/waterline/under-way")
 def under_way(model_id: int) -> Response:
     """Say which receivables are money under way."""
-    open_view(model_id, "waterline")
-    return make_edit(model_id, under_way_edit(request.form))
+    view = open_view(model_id, "waterline")
+    return make_edit(model_id, under_way_edit(view.snapshot.model, request.form))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/waterline/start")

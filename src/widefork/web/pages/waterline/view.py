@@ -18,25 +18,6 @@ from widefork.web.shared.context import View
 from widefork.web.shared.period_table import Column, columns_of
 
 YEAR_WIDTH, CHART_HEIGHT = 66, 160
-USUAL_OUTGOINGS = (
-    ("Wages and salaries", "people_costs"),
-    ("Employer's charges", "people_costs"),
-    ("Rent", "premises_costs"),
-    ("Energy and water", "premises_costs"),
-    ("Materials and goods", "cost_of_sales"),
-    ("Subcontractors", "cost_of_sales"),
-    ("Freight", "cost_of_sales"),
-    ("Insurance", "administration_costs"),
-    ("Software and telephone", "administration_costs"),
-    ("Advisers and audit", "administration_costs"),
-    ("Vehicles and travel", "administration_costs"),
-    ("Marketing", "marketing_costs"),
-    ("Leases and rented equipment", "administration_costs"),
-    ("Sales tax to be paid", "administration_costs"),
-    ("Loan payments", "interest_expense"),
-    ("Anything else", "administration_costs"),
-)  # fmt: skip
-USUAL_RECEIPTS = (("From customers", "revenue"), ("Anything else", "other_income"))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,10 +53,12 @@ class Waterline:
     level: str
     level_words: str
     under_way: tuple[tuple[str, str, bool], ...]
+    under_way_days: int
     weeks: WeeksSheet | None
     weeks_url: str
     months_url: str
     is_empty: bool
+    has_past: bool
     shows_list: bool
     list_url: str
     width: float
@@ -127,10 +110,12 @@ def build(
         under_way=tuple(
             (s.name, s.label, s.name in model.liquidity.under_way) for s in model.schedules if s.kind == "receivables"
         ),
+        under_way_days=model.liquidity.under_way_days,
         weeks=build_weeks(view, fold) if shows_weeks else None,
         weeks_url=view.address.url(weeks="yes", act=None, add=None),
         months_url=view.address.url(weeks=None, act=None, add=None),
         is_empty=is_empty,
+        has_past=model.timeline.actual_count > 0,
         shows_list=is_empty or shows_list,
         list_url=view.address.url(list=None if shows_list else "yes", act=None, add=None),
         width=LABEL_WIDTH + step * len(table.periods) + YEAR_WIDTH * len(table.years),

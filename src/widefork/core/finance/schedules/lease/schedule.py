@@ -2,7 +2,8 @@
 
 On the balance sheet, what is owed is the present value of the payments left, at a month's end each; a payment that
 changes is remeasured for all that are left, and the asset with it. Source: IFRS 16.26, 16.29-36, 16.39, and 16.6 for
-leases kept as an expense (docs/sources.md).
+leases kept as an expense (docs/sources.md). What is put off of a payment stays owed and bears the rate until it is
+caught up, or paid with the last payment.
 """
 
 from widefork.core.axes import Month
@@ -45,9 +46,11 @@ def _write(draft: Draft) -> None:
         "interest_expense",
     )
     owing = f"before({liability}) + {added}"
+    late, later = draft.assume("put_off"), draft.assume("caught_up")
+    paid = f"{payment} - min({late}, {payment}) + {later} - {interest}"
     repaid = draft.calculate(
         "repaid", "repaid",
-        f"if month = {last.words} then {owing} else (if {within} then min({owing}, {payment} - {interest}) else 0)",
+        f"if month = {last.words} then {owing} else (if {within} then min({owing}, {paid}) else 0)",
         "lease_repayments",
     )  # fmt: skip
     charge = draft.calculate(
@@ -55,8 +58,8 @@ def _write(draft: Draft) -> None:
     )
     draft.roll("liability", "owed at month end", "", owed, (added,), (repaid,), kept_under="leases")
     draft.roll("asset", "leased asset", "right_of_use_assets", asset, (added,), (charge,))
-    later = f"{payment} / level_payment(1, {monthly}, max(1, {last.words} - month - 12))"
-    formula = f"if month >= {last.words} - 12 then 0 else min({liability}, {later})"
+    later_part = f"{payment} / level_payment(1, {monthly}, max(1, {last.words} - month - 12))"
+    formula = f"if month >= {last.words} - 12 then 0 else min({liability}, {later_part})"
     opening = _later_at_start(draft, last.ordinal - timeline.start.ordinal + 1)
     long = draft.balance("long", "due later", formula, "leases_long", opening)
     draft.balance("short", "due within a year", f"{liability} - {long}", "leases_short", owed - opening)
@@ -89,6 +92,10 @@ LEASE = Schedule(
                 when=("treatment", ("balance_sheet",))),
         Setting("caption", "as an expense, charged to", SettingKind.CHOICE, default="premises_costs",
                 choices=COST_CAPTIONS, when=("treatment", ("expense",))),
+        Setting("put_off", "put off", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True,
+                when=("treatment", ("balance_sheet",))),
+        Setting("caught_up", "caught up", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True,
+                when=("treatment", ("balance_sheet",))),
         Setting("opening_liability", "owed at the start", SettingKind.AMOUNT, default=0.0, least=0,
                 when=("treatment", ("balance_sheet",))),
         Setting("opening_asset", "leased asset at the start", SettingKind.AMOUNT, default=0.0, least=0,

@@ -1,7 +1,8 @@
 """Sales tax: charged on sales, taken back on purchases, the difference paid for periods, some months after their end.
 
 Cash includes the tax, income does not (common practice). Periods are those of the calendar year. A payment put off is
-a deferral of ``paid``: what is not paid stays owed.
+a deferral of ``paid``: what is not paid stays owed. Where amounts of a plan have the tax in them, payments are given as
+they are known, and each is taken out of revenue in its month.
 """
 
 from widefork.core.finance.schedules.book import Book
@@ -36,6 +37,8 @@ def _equipment(draft: Draft) -> str:
 
 def _write(draft: Draft) -> None:
     period, lag, opening = _PERIOD[draft.value("rhythm")], draft.value("paid_after"), draft.value("opening_balance")
+    if not draft.has("rate") and not draft.has("known_payments"):
+        raise draft.refuse("Sales tax needs its rate on sales, or its payments as they are known.", "rate")
     rate, purchase_rate = draft.assume("rate"), draft.assume("purchase_rate")
     charged = draft.calculate(
         "charged", "charged on sales", f"({_untaxed(draft, draft.lines_of('on_sales'))}) * {rate}"
@@ -57,11 +60,17 @@ def _write(draft: Draft) -> None:
     formula = f"(if {is_paid} then {earlier} else 0)"
     if opening:
         formula += f" + (if month_number = {first} then {write_number(opening)} else 0)"
+    adds = [charged]
+    if draft.has("known_payments"):
+        known = draft.assume("known_payments")
+        draft.calculate("taken_out", "taken out of revenue", f"-{known}", "revenue")
+        adds.append(draft.calculate("included", "within amounts received", known))
+        formula += f" + {known}"
     falls_due = draft.calculate("due", "falls due", formula)
     paid = draft.calculate("paid", "paid", falls_due, "sales_tax_payments")
     # What the books owe more or less than this is settled with the next payment.
     late = Late("sales_tax_payments", lambda moved: f"if {is_paid} then before(trailing({moved}, {period})) else 0")
-    draft.roll("balance", "owed at month end", "sales_tax_payable", opening, (charged,), (*takes, paid), late=late)
+    draft.roll("balance", "owed at month end", "sales_tax_payable", opening, adds, (*takes, paid), late=late)
 
 
 SALES_TAX = Schedule(
@@ -71,7 +80,7 @@ SALES_TAX = Schedule(
     "Charged on sales and taken back on purchases; the difference is paid some months after each period.",
     (
         Setting("on_sales", "the lines it is charged on", SettingKind.LINES, role=Role.SALE_TAXED),
-        Setting("rate", "rate on sales", SettingKind.SERIES, "%", is_required=True, least=0, most=1),
+        Setting("rate", "rate on sales", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting("on_purchases", "the cost lines it is paid on", SettingKind.LINES, role=Role.PURCHASE_TAXED),
         Setting("purchase_rate", "rate on purchases", SettingKind.SERIES, "%", default=0, least=0, most=1),
         Setting(
@@ -83,6 +92,9 @@ SALES_TAX = Schedule(
         ),
         Setting("paid_after", "months after the period's end", SettingKind.WHOLE, default=1, least=0, most=11),
         Setting("opening_balance", "owed at the start", SettingKind.AMOUNT, default=0.0),
+        Setting(
+            "known_payments", "payments as they are known", SettingKind.SERIES, "CUR", default=0, least=0, is_rare=True,
+            hint="Where amounts have the tax in them: taken out of revenue in the month they are paid."),
     ),
     _write,
     {"on_sales": ["sales"], "rate": 0.2, "on_purchases": ["costs"], "purchase_rate": 0.2},
