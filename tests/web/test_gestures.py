@@ -5,9 +5,13 @@ import re
 import pytest
 
 from tests.kit.gestures import gesture
-from widefork.core.axes import Grain, Month, Period
+from widefork.core.axes import Grain, Month, Period, Timeline
 from widefork.core.engine import evaluate
+from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
+from widefork.core.lines import Line, Section
+from widefork.core.rules import RULES, read_rule
+from widefork.web.pages.drivers.shape.last_year import read_last_year
 
 MONTHS = ["2027-01", "2027-02", "2027-03"]
 REGIONS = [("kit_price", "Coast"), ("kit_price", "Valley"), ("kit_price", "Upland")]
@@ -197,6 +201,55 @@ def test_a_rule_in_a_case_changes_that_case_alone(client):
     assert months_of(client, "rent") == [9200] * 3
     again = client.post("/m/1/drivers/rule", data={**sent, "seen": "1"}, headers={"HX-Request": "true"})
     assert "changes nothing" in again.text
+
+
+def test_growth_from_the_first_month_holds_its_base_there(client):
+    """From Jan 26, where the timeline begins; in a case from Jul 26, where the plan does; later months grow first."""
+    sent = {"line": "rent", "at": "", "case": "base", "seen": "0", "back": ""}
+
+    def rent(case="base"):
+        plan = client.plan()
+        return evaluate(plan, [plan.model.changes_of(case)]).series("rent")
+
+    client.post("/m/1/drivers/rule", data={**sent, "phrase": "4000 rising 5 % a year from Jan 26"})
+    assert [rent()[place] for place in (11, 12, 24)] == pytest.approx([4000, 4200, 4410])
+    again = {**sent, "phrase": "4000 growing 5 % once a year from Jan 27", "seen": str(client.revision())}
+    reply = client.post("/m/1/drivers/rule", data=again, headers={"HX-Request": "true"})
+    assert rent()[12] == pytest.approx(4200), reply.text
+    client.post("/m/1/drivers/rule", data={**again, "case": "best", "phrase": "4000 growing 1 % each month from Jul 26",
+                "seen": str(client.revision())})  # fmt: skip
+    assert rent("best")[6:9] == pytest.approx([4000, 4040, 4080.4])
+
+
+def test_a_row_grows_on_last_years_actuals(client):
+    months = Timeline(Month(2026, 1), 36, 1, Month(2027, 1))
+    known = tuple(float(100 + month) for month in range(12))
+    rules = {(): read_rule(RULES, 0)}
+    fees = Line("fees", "Fees", "EUR", "a", rules=rules, actuals={(): known}, posts_to="revenue")
+    model = Model("Steady", "EUR", months, sections=(Section("a", "A"),), lines=(fees,))
+    model_id = client.workspace.store.create(model)
+    sent = {"line": "fees", "at": "", "case": "base", "seen": "0", "back": "", "phrase": "last year + 6 %"}
+    assert client.post(f"/m/{model_id}/drivers/rule", data=sent).status_code == 303
+    plan = client.plan(model_id)
+    fees = evaluate(plan).series("fees")
+    assert fees[:12] == pytest.approx(known)
+    assert fees[12:24] == pytest.approx([value * 1.06 for value in known])
+    assert fees[24:] == pytest.approx([value * 1.06**2 for value in known])
+    assert plan.model.line("fees_growth").label == "Fees: growth on last year"
+    client.post(f"/m/{model_id}/undo", data={"back": "/"})
+    assert client.model(model_id).line("fees").is_assumption
+    short = client.post("/m/1/drivers/rule", data={**sent, "line": "rent"}, headers={"HX-Request": "true"})
+    assert "no twelve months of actuals before Jul 26" in short.text
+    elsewhere = {**sent, "line": "rent", "case": "best"}
+    assert "said in the root case" in client.post("/m/1/drivers/rule", data=elsewhere).text
+
+
+@pytest.mark.parametrize(("phrase", "rate"), [
+    ("last year", 0), ("Last year growing 2.5 %", 0.025), ("last year − 3 %", -0.03), ("last year falling 4%", -0.04),
+    ("5 last year", None), ("last year's rent", None),
+])  # fmt: skip
+def test_last_year_is_read_in_words(phrase, rate):
+    assert read_last_year(phrase) == (None if rate is None else pytest.approx(rate))
 
 
 @pytest.mark.parametrize(

@@ -90,6 +90,16 @@ def test_a_pattern_may_read_a_line_that_is_there_by_its_label(client):
     assert not client.plan().warnings.get("it_sells_users")
 
 
+def test_an_answer_may_be_a_share_of_a_line(client):
+    answers = {**answers_of("per_use"), "users": "12 % of Contracts"}
+    assert client.send("write", **answers).status_code == 303
+    plan = client.plan()
+    results = evaluate(plan)
+    assert results.series("it_sells_users") == pytest.approx(0.12 * results.series("panel_contracts"))
+    refused = client.send("preview", **{**answers, "users": "12 % of nothing here"})
+    assert "“nothing here” is no line here, of which 12 % could be taken" in refused.text
+
+
 def test_a_pattern_may_read_one_member_of_a_line(client):
     answers = {
         **answers_of("sales_team"),

@@ -292,8 +292,8 @@ def test_what_is_owed_and_what_comes_later_is_what_it_is(client):
 
 
 @pytest.mark.parametrize(("field", "typed", "told"), [
-    ("bank", "much", "In the bank now: Expected"), ("under_way_days", "0", "Under way to the bank, arrives on working"),
-    ("late_share", "120 %", "of what they pay: expected 0 % to 100 %"), ("loan_left", "", "a month, payments left: exp"),
+    ("bank", "much", "In the bank now: Expected"), ("under_way_days", "0", "Under way to the bank, arrives on"),
+    ("late_share", "120 %", "of what they pay: expected 0 % to 100 %"), ("loan_left", "", "payments left: exp"),
     ("support", "none", "Wage support, a month: "), ("tax", "soon", "Sales tax to be paid: "),
     ("owed_before", "50", "give the share of customers who pay late"), ("limit_rate", "x", "Overdraft limit, at a"),
 ])  # fmt: skip

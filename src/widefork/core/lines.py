@@ -45,13 +45,14 @@ class Rollup:
 
     With ``ratio`` the numerator and denominator lines are rolled up each and then divided. With ``weighted`` the line
     itself is averaged, each part by its share of the denominator line. With ``none`` there is no total, unless all
-    parts are the same.
+    parts are the same. What looks back has no value in the timeline's first ``blank_months``: too little came before.
     """
 
     over_time: OverTime = OverTime.SUM
     over_members: OverMembers = OverMembers.SUM
     numerator: str = ""
     denominator: str = ""
+    blank_months: int = 0
 
     @classmethod
     def default(cls, unit: str) -> "Rollup":

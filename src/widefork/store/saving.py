@@ -186,6 +186,7 @@ def line_row(line: Line, position: int, model_id: int, rows: Rows) -> LineRow:
             "members": line.rollup.over_members.value,
             "numerator": line.rollup.numerator,
             "denominator": line.rollup.denominator,
+            **({"blank_months": line.rollup.blank_months} if line.rollup.blank_months else {}),
         },
         opening=line.opening,
         history=list(line.history),

@@ -141,7 +141,7 @@ class LineRow(SQLModel, table=True):
     dimensions: list[int] = _document()
     formula: str | None
     rules: list[dict[str, Any]] = _document()
-    rollup: dict[str, str] = _document()
+    rollup: dict[str, Any] = _document()
     opening: float
     history: list[float] = _document()
     actuals: list[dict[str, Any]] = _document()

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from tests.kit.laws import law
 from tests.kit.small import REGION, START, calculated, given, model_of
 from widefork.core.analysis.cohorts import flows_in, unfold
-from widefork.core.axes import Grain, Timeline
+from widefork.core.axes import Grain, Period, Timeline
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.finance.assemble import build_plan
@@ -293,6 +293,33 @@ def test_net_retention_is_what_a_year_leaves_of_recurring_revenue():
     assert months(dearer, "net_retention")[15] == pytest.approx((1 - 1 / 25) ** 12 * 18 / 15)
 
 
+def test_a_tier_may_have_a_launch_and_a_wait_of_its_own():
+    """Free from the first month, Plus launched in March with a wait of a month, the rest by the usual launch."""
+    tiers = [
+        {"name": "Free", "share": 0.5, "price": 0},
+        {"name": "Basic", "share": 0.3, "launch": "2026-02"},
+        {"name": "Plus", "share": 0.2, "price": 35, "launch": "2026-03", "wait_months": 1},
+    ]
+    plan = written("subscription", tiers=tiers, launch=None, trial_months=None)
+    assert months(plan, "joined", "Free")[:5] == [10] * 5
+    assert months(plan, "joined", "Basic")[:5] == [0, 6, 6, 6, 6]
+    assert months(plan, "joined", "Plus")[:5] == [0, 0, 0, 4, 4]
+    waits = written("subscription", tiers=tiers, launch="2026-02", wait_months=2, trial_months=1)
+    assert months(waits, "joined", "Free")[:6] == [0, 0, 0, 0, 10, 10]
+    assert months(waits, "joined", "Plus")[:6] == [0, 0, 0, 0, 4, 4]  # March, its own wait of one, and the trial
+
+
+def test_net_retention_is_empty_until_there_are_twelve_months():
+    plan = written("subscription", tiers=None, joining=0, monthly_at_start=100, yearly_share=0, launch=None,
+                   trial_months=None)  # fmt: skip
+    shown = roll_up(evaluate(plan), "it_net_retention", [Period("", "", m, m) for m in plan.model.timeline.months])
+    assert np.isnan(shown[:12]).all()
+    # of the first month nothing is known before it, so its end is what the thirteenth looks back at
+    assert shown[12, 0] == pytest.approx((1 - 1 / 25) ** 12)
+    year = Period("", "", START, START.plus(11))
+    assert np.isnan(roll_up(evaluate(plan), "it_net_retention", [year])[0, 0])
+
+
 def test_leaving_may_differ_by_the_year_of_joining():
     rates = {"by_year": {"2026": 0.06, "2027": 0.03}}
     plan = written("subscription", tiers=None, leaving="churn", lifetime=None, churn=rates, leaving_by="joined",
@@ -524,6 +551,14 @@ def test_an_answer_may_be_a_line_that_is_there_already():
     assert months(spread, "units", "Coast") == [5] * MONTHS
     with pytest.raises(InvalidModel, match=r"no member of Crew.*“Sea”|Sea"):
         written("sales_team", sellers={"line": "crew", "at": "Sea"})
+    part = written("subscription", tiers=None, joining={"line": "joined", "share": 0.12}, launch=None,
+                   trial_months=None)  # fmt: skip
+    assert months(part, "joined") == pytest.approx([1.2] * MONTHS)
+    assert part.model.line("it_joining_share").unit == "%"
+    each = written("per_use", users={"line": "customers", "share": 0.2}, steps=None)
+    assert months(each, "users") == pytest.approx([0.2 * count for count in months(plan, "users")])
+    with pytest.raises(InvalidModel, match="A share of Joined is a number"):
+        written("subscription", joining={"line": "joined", "share": "some"})
     dues = written("subscription", tiers=None, joining={"line": "joined"}, launch=None, trial_months=None)
     assert months(dues, "joined") == [10] * MONTHS
 

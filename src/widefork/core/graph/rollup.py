@@ -30,13 +30,21 @@ def roll_up(results: Results, name: str, periods: Sequence[Period], members: Mem
     float array, shape (periods, batch), in the line's unit. A ratio rolls up its numerator and denominator each
     and then divides, so a year's margin is the year's profit over the year's revenue; NaN where that is 0. Where a
     change acts on a ratio's own line, the plan months count with what the line says, weighed by the denominator.
-    NaN where parts that differ have no total, see ``Rollup``.
+    NaN where parts that differ have no total, and in a line's blank months, see ``Rollup``.
 
     Raises
     ------
     UnknownName: no such line or member. InvalidValue: a period outside the timeline.
     """
     line = results.plan.model.line(name)
+    if line.rollup.blank_months:
+        timeline = results.plan.model.timeline
+        known = np.array([timeline.index(period.last) >= line.rollup.blank_months for period in periods])
+        return np.where(known[:, None], _rolled(results, line, periods, members), np.nan)
+    return _rolled(results, line, periods, members)
+
+
+def _rolled(results: Results, line: Line, periods: Sequence[Period], members: MemberKey) -> Values:
     firsts = [period.first for period in periods]
     if firsts and [period.last for period in periods] == firsts:
         return _months(results, line, firsts, members)

@@ -13,8 +13,9 @@ from widefork.core.language.units import PLAIN, read_unit
 from widefork.core.lines import BALANCE, NO_TOTAL, Line, OverMembers, OverTime, PartRollups, Rollup, with_rollups
 from widefork.core.rules import RULES, Rule, read_rule
 
-FROM_LINE, AT_MEMBER = "line", "at"
-"""A series' answer that is ``{"line": name}`` reads a line already there; with ``{"at": member}`` one member of it."""
+FROM_LINE, AT_MEMBER, SHARE = "line", "at", "share"
+"""A series' answer that is ``{"line": name}`` reads a line already there; with ``{"at": member}`` one member of it, and
+with ``{"share": 0.12}`` so much of it, which becomes an assumption."""
 BY = "by"
 """The answer that spreads a pattern's lines over a dimension; empty for none."""
 
@@ -56,11 +57,12 @@ class Pattern:
 
 @dataclass(frozen=True)
 class LineRead:
-    """A line already there that answers a question: all of it, or one member of a dimension it is spread over."""
+    """A line already there that answers a question: all of it or a share, or of one member of a dimension of it."""
 
     line: Line
     member: str = ""
     dimension: str = ""
+    share: float | None = None
 
 
 @dataclass
@@ -177,7 +179,10 @@ class PatternDraft:
         if member and not within:
             known = [one for d in self.model.dimensions_of(line) for one in d.members]
             raise UnknownName(f"member of {line.label}", member, known)
-        return LineRead(line, member, within[0].name if within else "")
+        share = given.get(SHARE)
+        if share is not None and (isinstance(share, bool) or not isinstance(share, int | float) or share != share):
+            raise InvalidValue(f"A share of {line.label} is a number; got {share!r}.")
+        return LineRead(line, member, within[0].name if within else "", share)
 
     def _read_line(self, key: str, label: str, unit: str, read: LineRead, over: tuple[str, ...]) -> str:
         """A line that reads another one; where it counts something else, by so many for each."""
@@ -197,9 +202,13 @@ class PatternDraft:
                 raise InvalidModel(
                     f"{line.label} is in {line.unit or 'plain numbers'}; {label} is in {self._unit(unit)}.", key
                 )
-            each, one = f"% {self._unit(unit)}/{line.unit.removesuffix('s')}", {(): 1.0}
+            each = f"% {self._unit(unit)}/{line.unit.removesuffix('s')}"
+            one = {(): 1.0 if read.share is None else read.share}
             share = self.assume_each(f"{key}_each", f"{label}, for each of {line.label.lower()}", each, one, ())
             formula = f"{formula} * {share}"
+        elif read.share is not None:
+            part = self.assume_each(f"{key}_share", f"{label}, share of {line.label}", "%", {(): read.share}, ())
+            formula = f"{formula} * {part}"
         adds_up = line.rollup.over_time in (OverTime.SUM, OverTime.END, OverTime.START)
         rollup = Rollup(line.rollup.over_time, OverMembers.SUM) if adds_up else NO_TOTAL
         self._add(key, label, unit, rollup, over, formula=formula)

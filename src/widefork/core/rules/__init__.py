@@ -5,7 +5,7 @@ from widefork.core.rules.by_quarter import BY_QUARTER
 from widefork.core.rules.by_year import BY_YEAR
 from widefork.core.rules.every import EVERY
 from widefork.core.rules.flat import FLAT
-from widefork.core.rules.growth import GROWTH
+from widefork.core.rules.growth import GROWTH, held_first
 from widefork.core.rules.monthly import MONTHLY
 from widefork.core.rules.one_off import ONE_OFF
 from widefork.core.rules.points import POINTS
@@ -20,6 +20,6 @@ RULES: Registry[RuleKind] = Registry(
 )
 
 __all__ = [
-    "MAGNITUDES", "RULES", "FieldKind", "Rule", "RuleField", "RuleKind", "read_rule", "read_words", "refit",
-    "write_rule",
+    "MAGNITUDES", "RULES", "FieldKind", "Rule", "RuleField", "RuleKind", "held_first", "read_rule", "read_words",
+    "refit", "write_rule",
 ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -76,6 +76,16 @@ def _read(document: Any) -> Rule:
     if pace not in _SAID:
         raise InvalidValue(f"The pace is one of: {', '.join(choice.value for choice in Pace)}; got {pace}.")
     return Growth(number(given.get("base"), "base"), rate, _SAID[pace], Month.parse(str(given.get("since"))))
+
+
+def held_first(rule: Rule, first: Month) -> Rule:
+    """Return a rule as it is meant where it begins in ``first``: growth from that very month holds its base there.
+
+    No month before it could hold the base, so it grows one pace later.
+    """
+    if not isinstance(rule, Growth) or rule.since != first:
+        return rule
+    return replace(rule, since=first.plus(12 if rule.pace is Pace.YEARLY_STEP else 1))
 
 
 _EARLIER = "by the year, month by month"

@@ -295,6 +295,7 @@ def _rollup(given: dict[str, Any], unit: str) -> Rollup:
         OverMembers(given.get("members", usual.over_members)),
         numerator,
         denominator,
+        given.get("blank_months", 0),
     )
 
 

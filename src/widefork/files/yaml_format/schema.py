@@ -312,6 +312,10 @@ def _rollup() -> Schema:
             "members": ("Members to the whole.", _one_of(OverMembers)),
             "of": ("Numerator and denominator of a ratio.", _list(TEXT, fewest=2) | {"maxItems": 2}),
             "by": ("What weighs it, for weighted.", TEXT),
+            "blank_months": (
+                "So many first months have no value: it looks back over what came before.",
+                {"type": "integer", "minimum": 0},
+            ),
         }
     )
 

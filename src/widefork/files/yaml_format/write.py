@@ -171,6 +171,8 @@ def _line(line: Line) -> dict[str, Any]:
             written["rollup"]["of"] = [rollup.numerator, rollup.denominator]
         elif rollup.denominator:
             written["rollup"]["by"] = rollup.denominator
+        if rollup.blank_months:
+            written["rollup"]["blank_months"] = rollup.blank_months
     return written
 
 

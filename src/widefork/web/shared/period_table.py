@@ -108,10 +108,10 @@ def cells_of(view: View, name: str, table: Columns, unit_of: float = 1.0, member
     scale = unit_of if line.unit == view.snapshot.model.currency else 1.0
     explained = view.address.url("roots", line=name, at="/".join(members))
     place_of = "-".join((name, *members)).replace(" ", "_")
-    cells = []
+    cells, timeline = [], view.snapshot.model.timeline
     for column, period, value, old in zip(table.columns, table.all, now, before, strict=True):
         moved = formats.cell(value, line.unit) != formats.cell(old, line.unit)
-        why = no_total(line, members, len(period) > 1) if isnan(value) else ""
+        why = no_total(line, members, period.first, period.last, timeline) if isnan(value) else ""
         cells.append(
             Cell(
                 id=f"s-{place_of}-{column.key}",

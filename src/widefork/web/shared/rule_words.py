@@ -1,6 +1,7 @@
 """Entry rules as a person reads and types them."""
 
-from widefork.core.rules import RULES, Rule, read_words
+from widefork.core.axes import Month
+from widefork.core.rules import RULES, Rule, held_first, read_words
 from widefork.web.shared import formats
 
 
@@ -10,9 +11,15 @@ def read_amount(text: str, unit: str) -> float:
     return value / 100 if unit.startswith("%") else value
 
 
-def read_phrase(text: str, unit: str) -> Rule:
-    """Return the rule a phrase says; raises InvalidValue with examples."""
-    return read_words(RULES, text, lambda part: read_amount(part, unit))
+def read_phrase(text: str, unit: str, first: Month | None = None) -> Rule:
+    """Return the rule a phrase says; raises InvalidValue with examples.
+
+    Parameters
+    ----------
+    first : the month it begins to speak of; growth from that very month holds its base there. None takes it as said.
+    """
+    rule = read_words(RULES, text, lambda part: read_amount(part, unit))
+    return rule if first is None else held_first(rule, first)
 
 
 def exact(value: float, unit: str) -> str:

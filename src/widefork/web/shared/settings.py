@@ -71,7 +71,8 @@ def setting_text(setting: Setting, value: Any, unit: str) -> str:
 def read_answer(setting: Setting, form: Mapping[str, str], model: Model) -> Any:
     """Return what a form answers to a question; None where it does not.
 
-    A series may be the name or label of a line there is already; rows come as ``<key>.<place>.<column>``.
+    A series may be the name or label of a line there is already, or a share of it (“12 % of Sign-ups”). Rows
+    come as ``<key>.<place>.<column>``.
 
     Parameters
     ----------
@@ -92,9 +93,9 @@ def read_answer(setting: Setting, form: Mapping[str, str], model: Model) -> Any:
             return line.name
         if line is not None:
             return {"line": line.name}
-        if (member := member_called(typed, model)) is not None:
-            return member
-    return read_setting(setting, typed, None, model.currency)
+        if (read := member_called(typed, model) or _share_called(typed, model)) is not None:
+            return read
+    return read_setting(setting, typed, None, model)
 
 
 def line_called(typed: str, model: Model) -> Line | None:
@@ -114,6 +115,21 @@ def member_called(typed: str, model: Model) -> dict[str, str] | None:
         if line is not None and found is not None:
             return {"line": line.name, "at": found}
     return None
+
+
+_SHARE_OF = re.compile(r"(?P<share>[^%]+)%\s+of\s+(?P<what>.+)")
+
+
+def _share_called(typed: str, model: Model) -> dict[str, Any] | None:
+    """Return what “12 % of Sign-ups” means, as a pattern's answer; None where it means none."""
+    said = _SHARE_OF.fullmatch(typed)
+    if said is None:
+        return None
+    line = line_called(said["what"], model)
+    read = {"line": line.name} if line is not None else member_called(said["what"], model)
+    if read is None:
+        raise InvalidValue(f"“{said['what']}” is no line here, of which {said['share'].strip()} % could be taken.")
+    return {**read, "share": formats.read_number(said["share"]) / 100}
 
 
 def _rows(setting: Setting, form: Mapping[str, str], model: Model) -> list[dict[str, Any]]:
@@ -138,10 +154,10 @@ def _read_cell(column: Setting, cells: Mapping[str, str], model: Model) -> Any:
     """A cell's answer; only a column of lines takes the name of one."""
     if column.kind is SettingKind.LINE:
         return read_answer(column, cells, model)
-    return read_setting(column, cells[column.key], None, model.currency)
+    return read_setting(column, cells[column.key], None, model)
 
 
-def read_setting(setting: Setting, typed: str, now: Any, currency: str) -> Any:
+def read_setting(setting: Setting, typed: str, now: Any, model: Model) -> Any:
     """Return what was typed into a setting's field as the open text format has it; None where nothing was.
 
     Parameters
@@ -152,14 +168,14 @@ def read_setting(setting: Setting, typed: str, now: Any, currency: str) -> Any:
     ------
     InvalidValue: what cannot be read, with the setting's name before it.
     """
-    unit = setting.unit.replace("CUR", currency)
+    unit = setting.unit.replace("CUR", model.currency)
     text = typed.strip()
     if not text:
         return None
     if now is not None and text == setting_text(setting, now, unit):
         return now  # what is not touched keeps every digit
     try:
-        value = _value(setting, text, unit)
+        value = _value(setting, text, unit, model.timeline.start)
         if now is None and setting.default is not None and value == setting.default:
             return None
         return value
@@ -167,10 +183,10 @@ def read_setting(setting: Setting, typed: str, now: Any, currency: str) -> Any:
         raise InvalidValue(f"{setting.label.capitalize()}: {getattr(fault, 'sentence', fault)}") from fault
 
 
-def _value(setting: Setting, text: str, unit: str) -> Any:
+def _value(setting: Setting, text: str, unit: str, first: Month) -> Any:
     match setting.kind:
         case SettingKind.SERIES:
-            return write_rule(RULES, read_phrase(text, unit))
+            return write_rule(RULES, read_phrase(text, unit, first))
         case SettingKind.AMOUNT:
             return read_amount(text, unit)
         case SettingKind.AMOUNTS:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from widefork.core.axes import Month
+from widefork.core.axes import Month, Timeline
 from widefork.core.changes import ByAge, Change, Operation
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
@@ -57,8 +57,18 @@ def caught_up(last: Month, months: int, end: Month) -> str:
     return f"caught up over {months} months, {first.label} to {until.label}{later}"
 
 
-def no_total(line: Line, members: MemberKey, is_range: bool) -> str:
-    """Return why a cell over several months or members stays empty where they differ; empty where it has a total."""
+def no_total(line: Line, members: MemberKey, first: Month, last: Month, timeline: Timeline) -> str:
+    """Return why a cell stays empty, of several months or members that differ or too early; empty where it has a total.
+
+    Parameters
+    ----------
+    first, last : the cell's months.
+    """
+    blank, is_range = line.rollup.blank_months, first != last
+    if timeline.index(last) < blank:
+        known = timeline.start.plus(blank)
+        since = f"from {known.label} on" if known <= timeline.end else "after the plan's end"
+        return f"No value yet: it looks back to months before the timeline begins, and has one {since}."
     is_whole = bool(line.dimensions) and not members
     if line.rollup.has_total(is_range, is_whole):
         return ""

@@ -6,7 +6,7 @@ changes included and new customers left out, chained over twelve months (common 
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from widefork.core.axes import Month, Timeline
@@ -160,8 +160,7 @@ def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
         together = draft.calculate("tier_shares", "shares of the tiers, together", "%",
                                    f"round(sum_over({share}), 9)", over=())  # fmt: skip
         draft.limits.append(Limit(draft.name("shares_held"), f"{draft.label}: shares of tiers", together, 1, 1))
-    begins = launch.plus(wait + trial)
-    paying = spread.whole_together(f"if month < {begins.words} then 0 else {came}")
+    paying = spread.whole_together(f"if {_before_paid(draft, spread, launch, wait, trial)} then 0 else {came}")
     joined = draft.calculate("joined", "joined, paying", "customers", paying, over=spread.tier)
     yearly = _assume_by_tier(draft, spread, "yearly_share", "%")
     by_year = draft.calculate("joined_yearly", "of them paying by the year", "customers",
@@ -170,6 +169,18 @@ def _write_joining(draft: PatternDraft, spread: _Spread) -> None:
     draft.calculate("came_monthly", "came, paying monthly", "customers", spread.of_year(f"{joined} - {by_year}"),
                     over=over)  # fmt: skip
     draft.calculate("came_yearly", "came, paying by the year", "customers", spread.of_year(by_year), over=over)
+
+
+def _before_paid(draft: PatternDraft, spread: _Spread, launch: Month, wait: int, trial: int) -> str:
+    """The condition that nobody pays yet; by tier where a tier has a launch or a wait of its own."""
+    if all(row["launch"] is None and row["wait_months"] is None for row in spread.tiers):
+        return f"month < {launch.plus(wait + trial).words}"
+    begins = spread.each_tier("launch", launch)
+    waits = spread.each_tier("wait_months", wait)
+    start = draft.model.timeline.start.ordinal
+    firsts = {tier: float(begins[tier].plus(waits[tier] + trial).ordinal - start + 1) for tier in begins}
+    first = draft.assume_each("paid_from", "first month with paid sales", "", firsts, spread.tier, is_fixed=True)
+    return f"month_number < {first}"
 
 
 _PLANS = (("monthly", "paying monthly"), ("yearly", "paying by the year"))
@@ -262,8 +273,8 @@ def _write_reading(draft: PatternDraft, spread: _Spread, recurring: str, price: 
     draft.balance("kept_index", "what is kept of the recurring revenue of the start", "%", f"before({index}) * {kept}",
                   1.0, over=())  # fmt: skip
     draft.calculate("net_retention", "net retention over twelve months", "%",
-                    f"if before({index}, 12) = 0 then 0 else {index} / before({index}, 12)", rollup=BALANCE,
-                    over=())  # fmt: skip
+                    f"if before({index}, 12) = 0 then 0 else {index} / before({index}, 12)",
+                    rollup=replace(BALANCE, blank_months=12), over=())  # fmt: skip
 
 
 TIERS = (
@@ -271,6 +282,8 @@ TIERS = (
     Setting("price", "price a month", SettingKind.AMOUNT, "CUR", least=0, hint="Empty: the usual price."),
     Setting("yearly_share", "by the year", SettingKind.AMOUNT, "%", least=0, most=1, hint="Empty: the usual share."),
     Setting("free_months", "months free", SettingKind.AMOUNT, least=0, most=11, hint="Empty: as usual."),
+    Setting("launch", "launched in", SettingKind.MONTH, hint="Empty: as usual."),
+    Setting("wait_months", "wait for paid sales", SettingKind.WHOLE, least=0, most=36, hint="Empty: as usual."),
     Setting("monthly_at_start", "paying monthly at the start", SettingKind.AMOUNT, default=0.0, least=0),
     Setting("yearly_at_start", "by the year at the start", SettingKind.AMOUNT, default=0.0, least=0),
 )

@@ -7,9 +7,11 @@ from widefork.core.axes import Month
 from widefork.core.changes import ByRule, Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import MemberKey
+from widefork.core.rules import held_first
 from widefork.core.rules.flat import Flat
 from widefork.store.edits import Apply, back_to_parent, change_cells, set_actuals, set_rule, together
 from widefork.web.pages.drivers.line.routes import add_line_routes
+from widefork.web.pages.drivers.shape.last_year import last_year_edit, read_last_year
 from widefork.web.pages.drivers.shape.rule_form import read_form
 from widefork.web.pages.drivers.shape.view import build_shape, rule_here, values_now
 from widefork.web.pages.drivers.sheet.cells import Asked
@@ -130,12 +132,21 @@ def _change_rule(view: View) -> Response:
         raise InvalidValue(f"{line.label} is calculated; it has a formula and no rule.")
     if members and members not in model.keys_of(line):
         raise InvalidValue(f"{line.label} has no {', '.join(members)}.")
+    rate = read_last_year(form.get("phrase", "")) if not form.get("kind") else None
+    if rate is not None:
+        if case.parent is not None or view.sketch is not None:
+            raise InvalidValue("Growth on last year is said in the root case; here, change its rate.")
+        sentence = f"{line.label}: last year {'+' if rate >= 0 else '−'} {formats.written_out(abs(rate) * 100)} %"
+        return make_edit(view.address.model_id, last_year_edit(model, line, rate, sentence))
     if form.get("kind"):
         rule = read_form(form["kind"], form, line.unit)
     else:
         rule = read_phrase(form.get("phrase", ""), line.unit)
-    before = rule_here(view, line, members).words(lambda value: formats.exact(value, line.unit))
-    words = rule.words(lambda value: formats.exact(value, line.unit))
+    stands = rule_here(view, line, members)
+    if rule != stands:  # where months are history, and in a case, it speaks of the plan
+        in_plan = line.actuals or case.parent is not None
+        rule = held_first(rule, model.timeline.first_plan if in_plan else model.timeline.start)
+    before, words = (one.words(lambda value: formats.exact(value, line.unit)) for one in (stands, rule))
     sentence = f"{label_of(line, members)}: {_cut(before)} to {_cut(words)} in {case.label}"
     if case.parent is None and view.sketch is None:
         return make_edit(view.address.model_id, set_rule(line.name, members, rule, sentence))

@@ -180,7 +180,7 @@ class _Level:
         value = self.with_unit(self.amount(found.value))
         if found.sentence and np.isnan(found.value):
             return f"{what}: {found.sentence}"
-        why = no_total(self.line, self.step.members, self.step.first != self.step.last)
+        why = no_total(self.line, self.step.members, self.step.first, self.step.last, self.view.snapshot.model.timeline)
         if why and np.isnan(found.value):
             return f"{what}: {why}"
         match found.kind:

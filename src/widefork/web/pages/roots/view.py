@@ -217,7 +217,7 @@ def _sentence(words: str) -> str:
 def _why_no_value(view: View, found: Explanation, model: Model) -> str:
     if found.sentence:
         return found.sentence
-    why = no_total(model.line(found.line), found.members, found.first != found.last)
+    why = no_total(model.line(found.line), found.members, found.first, found.last, model.timeline)
     if why:
         return why
     origin = origin_of_error(view.snapshot.results, view.place, found.line, found.members, found.last)

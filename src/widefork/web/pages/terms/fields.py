@@ -142,7 +142,7 @@ def read_settings(
         elif setting.key not in form:
             continue
         else:
-            value = read_setting(setting, form[setting.key], given.get(setting.key), model.currency)
+            value = read_setting(setting, form[setting.key], given.get(setting.key), model)
         if value != given.get(setting.key):
             changed[setting.key] = value
     return changed

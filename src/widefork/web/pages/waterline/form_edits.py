@@ -19,7 +19,7 @@ def level_edit(model: Model, form: Form) -> Apply:
     text = form.get("level", "").strip()
     if not text:
         return edits.set_lowest_level(None, "Lowest level allowed: what the overdraft allows")
-    rule = read_phrase(text, model.currency)
+    rule = read_phrase(text, model.currency, model.timeline.start)
     return edits.set_lowest_level(rule, f"Lowest level allowed: {text}")
 
 

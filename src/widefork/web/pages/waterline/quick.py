@@ -130,7 +130,7 @@ class _Start:
     def rule(self, key: str) -> Any:
         """What is typed as a file keeps it."""
         try:
-            return write_rule(RULES, read_phrase(self.text(key), self.model.currency))
+            return write_rule(RULES, read_phrase(self.text(key), self.model.currency, self.model.timeline.start))
         except WideforkError as fault:
             raise _at(key, fault) from fault
 
@@ -191,7 +191,7 @@ def _write_rows(start: _Start, section: str) -> None:
         if not text.strip() or not label.strip():
             continue
         try:
-            rule = read_phrase(text.strip(), start.model.currency)
+            rule = read_phrase(text.strip(), start.model.currency, start.model.timeline.start)
         except WideforkError as fault:
             raise InvalidValue(f"{label}: {getattr(fault, 'sentence', fault)}") from fault
         way = "in" if side == "in" else "out"

@@ -336,13 +336,15 @@ class Builder:
         """The figures of a row."""
         now = values[:, self.view.place]
         root = values[:, 0]
+        timeline = self.view.snapshot.model.timeline
         changeable = self.view.address.grain is Grain.MONTH and self.is_changeable(line)
         for place, column in enumerate(self.columns):
             value = float(now[place])
             differs = not self.is_root and _apart(value, float(root[place]))
             old = float(before[place]) if before is not None else value
             moved = _apart(value, old)
-            why = no_total(line, members, len(self.periods[place]) > 1) if np.isnan(value) else ""
+            period = self.periods[place]
+            why = no_total(line, members, period.first, period.last, timeline) if np.isnan(value) else ""
             yield Cell(
                 id=f"c-{line.name}-{'-'.join(members)}-{column.key}".replace(" ", "_"),
                 text="" if why else formats.line_cell(value, line),

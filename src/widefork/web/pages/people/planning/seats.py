@@ -238,7 +238,7 @@ def _attributes(
             known.pop(setting.key, None)
             continue
         try:
-            value = read_setting(setting, text, None, plan.model.currency)
+            value = read_setting(setting, text, None, plan.model)
         except InvalidValue as fault:
             raise InvalidValue(f"{label}, {fault.sentence}") from fault
         if value is None:  # the usual answer

@@ -123,7 +123,7 @@ def _attributes(
             known.pop(setting.key, None)
             continue
         try:
-            value = read_setting(setting, text, None, model.currency)
+            value = read_setting(setting, text, None, model)
             setting.checked(value if value is not None else setting.default, model)
         except InvalidValue as fault:
             raise InvalidValue(f"{team}: {fault.sentence}") from fault

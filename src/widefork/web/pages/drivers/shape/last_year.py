@@ -1,0 +1,56 @@
+"""“Last year + 6 %”: a row that grows on what it was twelve months before, the actual one where there is one.
+
+No entry rule sees a line's actuals, so this becomes a formula, and the growth an assumption of its own that cases can
+change and that can be swung.
+"""
+
+import re
+
+from widefork.core.errors import InvalidValue
+from widefork.core.graph.model import Model
+from widefork.core.lines import Line
+from widefork.core.rules import RULES, read_rule
+from widefork.store.edits import Apply, add_line, make_calculated, together
+from widefork.web.shared import formats
+from widefork.web.shared.naming import name_from
+
+_SAID = re.compile(r"last year(?:\s*(?P<way>[+\-−]|growing|rising|plus|falling|less)\s*(?P<rate>[^%]+)%)?", re.I)
+_DOWN = ("-", "−", "falling", "less")
+
+
+def read_last_year(phrase: str) -> float | None:
+    """Return the growth a phrase like “last year + 6 %” says, 0.06; None where it is another phrase.
+
+    Raises
+    ------
+    InvalidValue: a growth that is no number.
+    """
+    said = _SAID.fullmatch(" ".join(phrase.split()))
+    if said is None:
+        return None
+    rate = formats.read_number(said["rate"]) / 100 if said["rate"] else 0.0
+    return -rate if said["way"] and said["way"].lower() in _DOWN else rate
+
+
+def last_year_edit(model: Model, line: Line, rate: float, sentence: str) -> Apply:
+    """Return the edit that makes a line grow on last year.
+
+    Raises
+    ------
+    InvalidValue: the line is a schedule's, or not all twelve months before the plan are known.
+    """
+    if line.is_generated:
+        raise InvalidValue(f"{line.label} belongs to a schedule, which asks for a rule of its own.")
+    known = model.timeline.actual_count + (0 if line.dimensions else len(line.history))
+    gaps = not line.actuals or any(len(months) < model.timeline.actual_count for months in line.actuals.values())
+    gaps = gaps or any(value != value for months in line.actuals.values() for value in months)
+    if known < 12 or gaps:
+        raise InvalidValue(
+            f"{line.label} has no twelve months of actuals before {model.timeline.first_plan.label} to grow on. Give "
+            "them first, or a growth with its base, such as “1200 growing 6 % once a year from Jan 27”."
+        )
+    name = name_from(f"{line.name} growth", model.line_by_name)
+    label, rules = f"{line.label}: growth on last year", {(): read_rule(RULES, rate)}
+    growth = Line(name, label, "%", line.section, rules=rules, note=line.note)
+    formula = f"before({line.name}, 12) * (1 + {name})"
+    return together([add_line(growth, "", line.name), make_calculated(line.name, formula, "")], sentence)
