@@ -41,10 +41,10 @@ def last_year_edit(model: Model, line: Line, rate: float, sentence: str) -> Appl
     """
     if line.is_generated:
         raise InvalidValue(f"{line.label} belongs to a schedule, which asks for a rule of its own.")
-    known = model.timeline.actual_count + (0 if line.dimensions else len(line.history))
-    gaps = not line.actuals or any(len(months) < model.timeline.actual_count for months in line.actuals.values())
-    gaps = gaps or any(value != value for months in line.actuals.values() for value in months)
-    if known < 12 or gaps:
+    before = () if line.dimensions else line.history
+    known = [(*before, *line.actuals.get(key, ()))[-12:] for key in model.keys_of(line)]
+    is_whole = all(len(line.actuals.get(key, ())) == model.timeline.actual_count for key in model.keys_of(line))
+    if not is_whole or any(len(months) < 12 or any(value != value for value in months) for months in known):
         raise InvalidValue(
             f"{line.label} has no twelve months of actuals before {model.timeline.first_plan.label} to grow on. Give "
             "them first, or a growth with its base, such as “1200 growing 6 % once a year from Jan 27”."
