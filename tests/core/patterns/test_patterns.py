@@ -204,6 +204,27 @@ def test_sales_team():
         written("sales_team", deal_size=None)
 
 
+def test_a_ramp_may_be_given_in_amounts():
+    """New sellers close 0, 1 and 3 deals in their first months and then 5, of which 80 % are attained."""
+    plan = written("sales_team", sellers=0, ramp_amounts=[0, 1, 3])
+    alone = [0, 0, 1, 3, *[5] * 20]
+    later = [0] * 5 + [2 * deals for deals in (0, 1, 3, *[5] * 16)]
+    assert months(plan, "deals") == pytest.approx([0.8 * (a + b) for a, b in zip(alone, later, strict=True)])
+    with pytest.raises(InvalidModel, match="deals, which are 0"):
+        written("sales_team", quota=0, ramp_amounts=[1])
+
+
+def test_hourly_staff():
+    """320 hours agreed, 420 needed from June, 25 % more beyond 400; charges of 21 %."""
+    plan = written("hourly_staff")
+    assert months(plan, "pay")[4:6] == pytest.approx([320 * 18, 420 * 18 + 20 * 18 * 0.25])
+    assert months(plan, "charges")[5] == pytest.approx((420 * 18 + 20 * 18 * 0.25) * 0.21)
+    assert months(plan, "heads")[4:6] == pytest.approx([2, 420 / 160])
+    by_work = written("hourly_staff", needed={"line": "customers", "share": 0.5}, agreed=None, overtime_from=None)
+    assert months(by_work, "pay")[0] == pytest.approx(106 * 0.5 * 18)
+    assert by_work.model.line("it_needed_each").unit == "% hours/customer"
+
+
 def test_bookings_of_a_sales_team_by_hiring_cohort():
     """A seller ramps evenly over four months and then closes 5 deals a month, 80 % of them, at 900."""
     plan = written("sales_team")

@@ -9,6 +9,7 @@ from widefork.core.patterns.freemium.pattern import FREEMIUM
 from widefork.core.patterns.funnel.pattern import FUNNEL
 from widefork.core.patterns.go_between.pattern import GO_BETWEEN
 from widefork.core.patterns.growth.pattern import GROWTH
+from widefork.core.patterns.hourly_staff.pattern import HOURLY_STAFF
 from widefork.core.patterns.market.pattern import MARKET
 from widefork.core.patterns.orders.pattern import ORDERS
 from widefork.core.patterns.outgoings.pattern import OUTGOINGS
@@ -36,6 +37,7 @@ PATTERNS: Registry[Pattern] = Registry(
     MARKET,
     GROWTH,
     OUTGOINGS,
+    HOURLY_STAFF,
     CUSTOMER_METRICS,
 )
 

@@ -147,12 +147,28 @@ def test_accrued_costs_are_paid_in_one_sum():
 
 
 def test_stock_covers_the_use_ahead():
-    # constructed: 45 days of next month's use
+    # constructed: 45 days are next month's use and half of that of the month after; the last month's use holds on
     plan = company(schedule("inventory", days=45), months=4, costs=monthly(100, 200, 300, 300))
-    assert series(plan, "inventory") == pytest.approx([300, 450, 450, 450])
-    assert series(plan, "it_purchases") == pytest.approx([400, 350, 300, 300])
-    assert series(plan, "supplier_payments") == pytest.approx([400, 350, 300, 300])
+    assert series(plan, "inventory") == pytest.approx([350, 450, 450, 450])
+    assert series(plan, "it_purchases") == pytest.approx([450, 300, 300, 300])
+    assert series(plan, "supplier_payments") == pytest.approx([450, 300, 300, 300])
     assert series(plan, "cost_of_sales") == [100, 200, 300, 300]
+
+
+@pytest.mark.parametrize("days", [0, 12, 30, 75, 170, 260])
+def test_stock_walks_ahead_over_the_months_that_come(days):
+    use = [100, 220, 90, 310, 150, 400, 60, 500, 30, 210, 260, 140]
+    plan = company(schedule("inventory", days=days), months=12, costs=monthly(*use))
+
+    def held(month):
+        left, found = days / 30, 0.0
+        for ahead in range(1, 7):
+            share = min(1.0, left) if ahead < 6 else left  # beyond six months at the use of the sixth
+            found += share * use[min(month + ahead, 11)]
+            left -= share
+        return found
+
+    assert series(plan, "it_wanted") == pytest.approx([held(month) for month in range(12)])
 
 
 def test_stock_falls_no_faster_than_it_is_used():

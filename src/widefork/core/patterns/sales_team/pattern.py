@@ -1,4 +1,7 @@
-"""A sales team, from the bottom up: sellers, what each closes when ramped, and how long ramping takes."""
+"""A sales team, from the bottom up: sellers, what each closes when ramped, and how long ramping takes.
+
+A ramp is so many months, rising evenly, or what a new seller closes in each of the first months.
+"""
 
 from widefork.core.finance.schedules.setting import Setting, SettingKind
 from widefork.core.lines import BALANCE
@@ -6,8 +9,7 @@ from widefork.core.patterns.pattern import Pattern, PatternDraft
 
 
 def _write(draft: PatternDraft) -> None:
-    months = draft.value("ramp_months")
-    ramp = draft.profile("ramp", "ramp", tuple((age + 1) / (months + 1) for age in range(months + 1)))
+    ramp = draft.profile("ramp", "ramp", _ramp(draft))
     there, hired = draft.assume("sellers", "sellers"), draft.assume("hired", "sellers")
     quota, attained = draft.assume("quota", "deals/seller"), draft.assume("attainment", "%")
     draft.calculate("heads", "sellers in all", "sellers", f"{there} + running_total({hired})", rollup=BALANCE)
@@ -25,6 +27,18 @@ def _write(draft: PatternDraft) -> None:
         draft.calculate("commissions", "commissions", "CUR", f"{draft.name('revenue')} * {share}", "people_costs")
 
 
+def _ramp(draft: PatternDraft) -> tuple[float, ...]:
+    """What a new seller closes by month since the first, as shares of a ramped one; 1 at the end."""
+    amounts = draft.value("ramp_amounts")
+    if not amounts:
+        months = draft.value("ramp_months")
+        return tuple((age + 1) / (months + 1) for age in range(months + 1))
+    quota = float(draft.rule("quota").values(draft.model.timeline)[0])
+    if not quota:
+        raise draft.refuse("What a new one closes is a share of a ramped seller's deals, which are 0.", "ramp_amounts")
+    return (*(amount / quota for amount in amounts), 1.0)
+
+
 SALES_TEAM = Pattern(
     "sales_team",
     "Sales team, from the bottom up",
@@ -35,6 +49,8 @@ SALES_TEAM = Pattern(
         Setting("quota", "deals of a ramped seller a month", SettingKind.SERIES, is_required=True, least=0),
         Setting("attainment", "share of that attained", SettingKind.SERIES, "%", default=1, least=0, most=2),
         Setting("ramp_months", "months until ramped", SettingKind.WHOLE, default=4, least=0, most=24),
+        Setting("ramp_amounts", "or deals of a new one in the first months", SettingKind.AMOUNTS, least=0,
+                hint="Such as 0; 1; 2; 4, then what a ramped seller closes."),
         Setting("deal_size", "size of a deal", SettingKind.SERIES, "CUR", default=0, least=0),
         Setting("commission", "commission, share of what is sold", SettingKind.SERIES, "%", default=0, least=0, most=1),
     ),

@@ -1,12 +1,26 @@
 """Inventory: a stock held to cover the use ahead, or as a share of it; what is bought follows.
 
-Stock can fall no faster than it is used: purchases are never negative.
+Days are walked ahead over the months that come, in 30-day months, as receivables are walked back (decision 0006): 45
+days are all of next month's use and half of that of the month after. Stock can fall no faster than it is used:
+purchases are never negative.
 """
 
 from widefork.core.finance.schedules.book import summed
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
 from widefork.core.lines import BALANCE
+
+LONGEST_AHEAD = 6
+"""Months that are walked; what is held beyond them is reckoned at the use of the last one."""
+
+
+def _ahead(used: str, days: str) -> str:
+    """The formula of so many days of the use to come."""
+    months = f"{days} / days_per_month"
+    terms = [f"after({used}) * min(1, {months})"]
+    terms += [f"after({used}, {n + 1}) * min(1, max(0, {months} - {n}))" for n in range(1, LONGEST_AHEAD - 1)]
+    last = LONGEST_AHEAD - 1
+    return " + ".join((*terms, f"after({used}, {last + 1}) * max(0, {months} - {last})"))
 
 
 def _write(draft: Draft) -> None:
@@ -19,8 +33,7 @@ def _write(draft: Draft) -> None:
         )
     used = draft.calculate("used", "used", summed(lines))
     if draft.value("method") == "days":
-        days = draft.assume("days")
-        formula = f"after({used}) * {days} / days_per_month"
+        formula = _ahead(used, draft.assume("days"))
     else:
         formula = f"{used} * {draft.assume('percent')}"
     wanted = draft.calculate("wanted", "wanted at month end", formula, rollup=BALANCE)

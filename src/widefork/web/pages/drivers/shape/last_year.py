@@ -8,8 +8,8 @@ import re
 
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.model import Model
-from widefork.core.lines import Line
-from widefork.core.rules import RULES, read_rule
+from widefork.core.lines import Line, MemberKey
+from widefork.core.rules import RULES, Rule, read_rule
 from widefork.store.edits import Apply, add_line, make_calculated, together
 from widefork.web.shared import formats
 from widefork.web.shared.naming import name_from
@@ -50,7 +50,8 @@ def last_year_edit(model: Model, line: Line, rate: float, sentence: str) -> Appl
             "them first, or a growth with its base, such as “1200 growing 6 % once a year from Jan 27”."
         )
     name = name_from(f"{line.name} growth", model.line_by_name)
-    label, rules = f"{line.label}: growth on last year", {(): read_rule(RULES, rate)}
+    label = f"{line.label}: growth on last year"
+    rules: dict[MemberKey, Rule] = {(): read_rule(RULES, rate)}
     growth = Line(name, label, "%", line.section, rules=rules, note=line.note)
     formula = f"before({line.name}, 12) * (1 + {name})"
     return together([add_line(growth, "", line.name), make_calculated(line.name, formula, "")], sentence)

@@ -1,0 +1,1 @@
+"""See pattern.py for the questions and the lines."""
