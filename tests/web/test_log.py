@@ -73,3 +73,30 @@ def test_what_was_changed_since_stays_and_says_why(edited):
         assert reply.status_code in (409, 422), number
         assert said in reply.text
     assert edited.model() == before
+
+
+SETTINGS_FORMS = [
+    ("terms/change", {"schedule": "kit_customers", "label": "Kit customers", "days": "40"},
+     "Kit customers: days until customers pay 47 to 40"),
+    ("terms/change", {"schedule": "kit_customers", "label": "Kits", "method": "simple"},
+     "Kit customers: now called Kits, how it is reckoned days, counted back over invoices to the month's flow × days / 30"),
+    ("terms/asset", {"schedule": "lab_assets", "member": "Van 1", "label": "Van 1", "life_months": "61"}, "life in months "),
+    ("terms/opening", {"share_capital": "1"}, "Opening balance sheet: Share capital "),
+    ("frame/model", {"name": "Quill"}, "The model is now called Quill, before Quillmere Water Labs"),
+    ("frame/timeline", {"months": "48"}, "The model ends in Dec 29, before in Dec 28"),
+    ("frame/change_profile", {"profile": "analyst_ramp", "label": "Ramp", "amounts": "0 50 100"}, " to 0 %, 50 %, 100 %"),
+    ("frame/change_flag", {"flag": "sampling_season", "label": "Sampling season", "months": "Jun, Jul"}, "marks Jun, Jul, before "),
+    ("frame/unit", {"unit": "panels", "decimals": "1"}, "Unit panels: 1 decimal, before spelled and shown as usual"),
+    ("waterline/level", {"level": "5000"}, "Lowest level allowed: what the overdraft allows to 5000"),
+    ("waterline/days", {"line": "staff_payments", "days": "25"}, "on day 25, before on its usual days"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("where", "form", "said"), SETTINGS_FORMS)
+def test_a_form_of_settings_says_what_was_and_what_became(client, where, form, said):
+    sent = {"seen": str(client.revision()), "back": "/m/1/log", "case": "base", **form}
+    reply = client.post(f"/m/1/{where}", data=sent, headers={"HX-Request": "true"})
+    assert reply.status_code == 303, reply.text
+    sentence = client.workspace.store.log(1)[0].sentence
+    assert said in sentence
+    assert re.search(r"\S to \S|, before \S", sentence)

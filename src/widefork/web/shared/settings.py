@@ -1,7 +1,7 @@
 """Settings of schedules and questions of patterns as text in a field, and back."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -115,6 +115,40 @@ def member_called(typed: str, model: Model) -> dict[str, str] | None:
         if line is not None and found is not None:
             return {"line": line.name, "at": found}
     return None
+
+
+MOST_TOLD = 3
+"""Settings a sentence of the log names with both values; of more it says how many."""
+NOTHING = "nothing"
+
+
+def changes_told(settings: Sequence[Setting], before: Mapping[str, Any], after: Mapping[str, Any], model: Model) -> str:
+    """Return what of some settings became what, as “days until customers pay 47 to 40”; empty for nothing.
+
+    Parameters
+    ----------
+    before, after : by key; what is missing or None is what is usual.
+    """
+    told = []
+    for setting in settings:
+        was, became = (_told(setting, document.get(setting.key), model) for document in (before, after))
+        if before.get(setting.key) != after.get(setting.key):
+            told.append(f"{setting.label} {was} to {became}" if was != became else setting.label)
+    more = len(told) - MOST_TOLD
+    return ", ".join(told[:MOST_TOLD]) + (f" and {more} more" if more > 0 else "")
+
+
+def _told(setting: Setting, value: Any, model: Model) -> str:
+    value = setting.default if value is None else value
+    if value is None or value == ():
+        return NOTHING
+    if setting.kind is SettingKind.LINES:
+        return " and ".join(known.label if (known := model.line_by_name.get(name)) else str(name) for name in value)
+    if setting.kind is SettingKind.CHOICE:
+        return dict(setting.choices).get(value, str(value))
+    if setting.kind is SettingKind.LINE:
+        return known.label if (known := model.line_by_name.get(str(value))) else str(value)
+    return setting_text(setting, value, setting.unit.replace("CUR", model.currency))
 
 
 _SHARE_OF = re.compile(r"(?P<share>[^%]+)%\s+of\s+(?P<what>.+)")

@@ -1,7 +1,7 @@
 """What the forms of the frame come to, each as one edit."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, replace
 
 from widefork.core.axes import Dimension, Month, Timeline
@@ -73,13 +73,17 @@ def _timeline(model: Model, form: Form) -> Apply:
 def _timeline_words(now: Timeline, then: Timeline) -> str:
     told = []
     if then.start != now.start:
-        told.append(f"starts in {then.start.label}")
+        told.append(f"starts in {then.start.label}, before in {now.start.label}")
     if then.end != now.end:
-        told.append(f"ends in {then.end.label}")
+        told.append(f"ends in {then.end.label}, before in {now.end.label}")
     if then.fiscal_year_start != now.fiscal_year_start:
-        told.append(f"fiscal years from {MONTH_NAMES[then.fiscal_year_start - 1]}")
+        years = [MONTH_NAMES[one.fiscal_year_start - 1] for one in (then, now)]
+        told.append(f"fiscal years from {years[0]}, before from {years[1]}")
     if then.actual_count != now.actual_count:
-        told.append(f"actual until {then.last_actual.label}" if then.last_actual else "all plan")
+        is_now, was = (
+            f"actual until {one.last_actual.label}" if one.last_actual else "all plan" for one in (then, now)
+        )
+        told.append(f"{is_now}, before {was}")
     return f"The model {' and '.join(told) or 'keeps its months'}"
 
 
@@ -90,7 +94,7 @@ def _close_month(model: Model, form: Form) -> Apply:
 
 def _model(model: Model, form: Form) -> Apply:
     name = read_name(form.get("name", ""), "A model")
-    return edits.change_model(f"The model is now called {name}", name=name)
+    return edits.change_model(f"The model is now called {name}, before {model.name}", name=name)
 
 
 # dimensions and members
@@ -149,10 +153,12 @@ def _describe_member(model: Model, form: Form) -> Apply:
         raise InvalidValue("An attribute needs a name, like fee or start.")
     known = dict(dimension.attributes.get(member, {}))
     said = " ".join(form.get("value", "").split())
-    known.pop(key, None)
+    was = known.pop(key, None)
     if said:
         known[key] = _value(said)
-    return edits.change_member(dimension.name, member, f"{member}: {key} {said or 'nothing'}", attributes=known)
+    before = "nothing" if was is None else formats.written_out(was) if isinstance(was, float) else was
+    told = f"{member}: {key} {before} to {said or 'nothing'}"
+    return edits.change_member(dimension.name, member, told, attributes=known)
 
 
 def _value(text: str) -> str | float:
@@ -212,8 +218,14 @@ def _change_profile(model: Model, form: Form) -> Apply:
     name = form.get("profile", "")
     label = read_name(form.get("label", ""), "A profile")
     amounts = _amounts(form.get("amounts", ""))
-    shown = ", ".join(f"{amount * 100:.4g} %" for amount in amounts[:8])
-    return edits.change_profile(name, f"{label}: now {shown}", label=label, amounts=list(amounts))
+    known = next((one for one in model.profiles if one.name == name), None)
+    was = f"{_shown(known.values)} to " if known is not None else ""
+    return edits.change_profile(name, f"{label}: {was}{_shown(amounts)}", label=label, amounts=list(amounts))
+
+
+def _shown(amounts: Sequence[float]) -> str:
+    more = f" and {len(amounts) - 8} more" if len(amounts) > 8 else ""
+    return ", ".join(f"{amount * 100:.4g} %" for amount in amounts[:8]) + more
 
 
 def _remove_profile(model: Model, form: Form) -> Apply:
@@ -247,7 +259,19 @@ def _add_flag(model: Model, form: Form) -> Apply:
 
 def _change_flag(model: Model, form: Form) -> Apply:
     flag = _flag(form, form.get("flag", ""))
-    return edits.change_flag(flag, f"{flag.label}: marks other months")
+    known = next((one for one in model.flags if one.name == flag.name), flag)
+    was, became = _months_marked(known), _months_marked(flag)
+    told = f"marks {became}, before {was}" if was != became else "changed"
+    if known.label != flag.label:
+        told = f"now called {flag.label}" + (f", {told}" if was != became else "")
+    return edits.change_flag(flag, f"{known.label}: {told}")
+
+
+def _months_marked(flag: Flag) -> str:
+    span = f"from {flag.first.label}" if flag.first else ""
+    span += f" to {flag.last.label}" if flag.last else ""
+    of_year = ", ".join(MONTH_NAMES[month - 1] for month in flag.months_of_year)
+    return " ".join(filter(None, (of_year, span.strip()))) or "every month"
 
 
 def _remove_flag(model: Model, form: Form) -> Apply:
@@ -269,7 +293,12 @@ def _unit(model: Model, form: Form) -> Apply:
     is_usual = not unit.one and unit.decimals is None
     words = [f"one {unit.one}"] if unit.one else []
     words += [f"{unit.decimals} decimal{'' if unit.decimals == 1 else 's'}"] if unit.decimals is not None else []
-    sentence = f"Unit {many}: {', '.join(words) or 'spelled and shown as usual'}"
+    before = next((known for known in model.units if known.many == many), None)
+    was = [] if before is None else [f"one {before.one}"] * bool(before.one)
+    if before is not None and before.decimals is not None:
+        was.append(f"{before.decimals} decimal{'' if before.decimals == 1 else 's'}")
+    usual = "spelled and shown as usual"
+    sentence = f"Unit {many}: {', '.join(words) or usual}, before {', '.join(was) or usual}"
     return edits.change_model(sentence, units=others if is_usual else [*others, asdict(unit)])
 
 

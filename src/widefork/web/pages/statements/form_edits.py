@@ -126,8 +126,27 @@ def _set_limit(model: Model, form: Form) -> Apply:
     )
     what = "covenant" if limit.is_covenant else "limit"
     if name in known:
-        return edits.change_limit(limit, f"{label}: {what} changed")
+        was = next(limit for limit in model.limits if limit.name == name)
+        return edits.change_limit(limit, f"{was.label}: {_limit_told(was, limit, line.unit)}")
     return edits.add_limit(limit, f"{label}: new {what}")
+
+
+def _limit_told(was: Limit, now: Limit, unit: str) -> str:
+    """What of a limit became what."""
+
+    def bound(value: float | None) -> str:
+        return "none" if value is None else formats.cell(value, unit)
+
+    told = [f"now called {now.label}"] if was.label != now.label else []
+    told += [f"of {now.line}, before of {was.line}"] if was.line != now.line else []
+    for word, before, after in (("at least", was.least, now.least), ("at most", was.most, now.most)):
+        told += [f"{word} {bound(before)} to {bound(after)}"] if before != after else []
+    told += [f"tested {was.tested.value} to {now.tested.value}"] if was.tested != now.tested else []
+    if was.first != now.first:
+        first = [month.label if month else "the start" for month in (was.first, now.first)]
+        told.append(f"from {first[0]} to {first[1]}")
+    told += [f"{'a covenant' if now.is_covenant else 'no covenant'} now"] if was.is_covenant != now.is_covenant else []
+    return ", ".join(told) or "its reason"
 
 
 def _remove_limit(model: Model, form: Form) -> Apply:

@@ -19,6 +19,7 @@ from widefork.web.pages.terms.view import register_of
 from widefork.web.shared import formats
 from widefork.web.shared.blocks import read_block
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.settings import changes_told
 from widefork.web.shared.wording import caught_up
 
 LONGEST_LABEL = 60
@@ -77,8 +78,9 @@ def _change(model: Model, form: "MultiDict[str, str]") -> Apply:
     renamed = label if label != given.label else ""
     if not changed and not renamed:
         raise InvalidValue("Nothing was changed.")
-    what = [kind.setting(key).label for key in changed]
-    told = f"{given.label}: {', '.join(what)} changed" if what else f"{given.label}: now called {label}"
+    what = changes_told(kind.settings, given.settings, {**given.settings, **changed}, model)
+    told = ", ".join(filter(None, (f"now called {label}" if renamed else "", what)))
+    told = f"{given.label}: {told}"
     return edits.change_schedule(given.name, told, renamed, changed)
 
 
@@ -134,7 +136,13 @@ def _opening(model: Model, form: "MultiDict[str, str]") -> Apply:
             balances[name] = formats.read_number(text) if text else 0.0
     if balances == dict(model.opening_balances):
         raise InvalidValue("Nothing was changed.")
-    return edits.change_model("Opening balance sheet changed", opening_balances=balances)
+    told = [
+        f"{CAPTION_BY_NAME[name].label} {formats.amount(model.opening_balances.get(name, 0.0), model.currency)} to "
+        f"{formats.amount(balance, model.currency)}"
+        for name, balance in balances.items()
+        if balance != model.opening_balances.get(name, 0.0)
+    ]
+    return edits.change_model(f"Opening balance sheet: {', '.join(told)}", opening_balances=balances)
 
 
 def _asset(model: Model, form: "MultiDict[str, str]") -> Apply:
@@ -158,7 +166,9 @@ def _asset(model: Model, form: "MultiDict[str, str]") -> Apply:
     dimension.index(member)
     if known == dict(dimension.attributes.get(member, {})) and label == member:
         raise InvalidValue("Nothing was changed.")
-    return edits.change_member(register, member, f"{member}: changed in {given.label}", label, known)
+    what = changes_told(kind.attributes, dimension.attributes.get(member, {}), known, model)
+    told = ", ".join(filter(None, (f"now called {label}" if label != member else "", what)))
+    return edits.change_member(register, member, f"{member}, {given.label}: {told}", label, known)
 
 
 def _paste_assets(model: Model, form: "MultiDict[str, str]") -> Apply:

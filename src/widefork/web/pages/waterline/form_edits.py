@@ -9,7 +9,7 @@ from widefork.core.graph.model import Model
 from widefork.core.liquidity import MOST_DAYS_UNDER_WAY, DayRule
 from widefork.store import edits
 from widefork.store.edits import Apply
-from widefork.web.shared.rule_words import read_phrase
+from widefork.web.shared.rule_words import exact_phrase, read_phrase
 
 Form = Mapping[str, str]
 
@@ -17,10 +17,12 @@ Form = Mapping[str, str]
 def level_edit(model: Model, form: Form) -> Apply:
     """Return the edit of the lowest level allowed; an empty text goes back to what the overdraft allows."""
     text = form.get("level", "").strip()
+    level = model.liquidity.level
+    was = "what the overdraft allows" if level is None else exact_phrase(level, model.currency).removeprefix("flat ")
     if not text:
-        return edits.set_lowest_level(None, "Lowest level allowed: what the overdraft allows")
+        return edits.set_lowest_level(None, f"Lowest level allowed: {was} to what the overdraft allows")
     rule = read_phrase(text, model.currency, model.timeline.start)
-    return edits.set_lowest_level(rule, f"Lowest level allowed: {text}")
+    return edits.set_lowest_level(rule, f"Lowest level allowed: {was} to {text}")
 
 
 def days_edit(model: Model, form: Form) -> Apply:
@@ -28,7 +30,9 @@ def days_edit(model: Model, form: Form) -> Apply:
     line, text = form.get("line", ""), form.get("days", "").strip()
     label = model.line(line).label
     rule = DayRule.parse(text) if text else None
-    return edits.set_days(line, rule, f"{label}: {rule.words if rule else 'on its usual days'}")
+    known = model.liquidity.days.get(line)
+    was, became = (one.words if one else "on its usual days" for one in (known, rule))
+    return edits.set_days(line, rule, f"{label}: {became}, before {was}")
 
 
 def under_way_edit(model: Model, form: "MultiDict[str, str]") -> Apply:

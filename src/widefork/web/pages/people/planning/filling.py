@@ -157,12 +157,14 @@ def ask_edit(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:
     if plan.seats is None:
         raise UnknownName("seat", seat, ())
     plan.seats.index(seat)
-    asks = read_asks(form.get("asks", ""))
+    asks, was = read_asks(form.get("asks", "")), str(plan.seats.attributes.get(seat, {}).get("asks", "")) or "nothing"
     known = dict(plan.seats.attributes.get(seat, {}))
     known["asks"] = ", ".join(f"{skill} {level:g}" for skill, level in asks.items())
     if not asks:
         del known["asks"]
-    return edits.change_member(plan.seats.name, seat, f"{seat}: what it asks for", seat, known)
+    return edits.change_member(
+        plan.seats.name, seat, f"{seat}: asks for {was} to {known.get('asks', 'nothing')}", seat, known
+    )
 
 
 def choose_edit(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:

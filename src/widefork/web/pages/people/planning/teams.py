@@ -18,7 +18,7 @@ from widefork.web.pages.people.plan import KIND, TeamPlan
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
-from widefork.web.shared.settings import read_answer, read_setting
+from widefork.web.shared.settings import changes_told, read_answer, read_setting
 
 LONGEST_LABEL = 60
 NOBODY: Mapping[MemberKey, Rule] = {(): read_rule(RULES, 0)}
@@ -101,11 +101,13 @@ def teams_edit(plan: TeamPlan, form: "MultiDict[str, str]") -> Apply:
         known = _attributes(label, texts, before, plan.model)
         if known != before or label != team:
             steps.append(edits.change_member(plan.teams.name, team, "", label, known))
-            told.append(label)
+            what = changes_told(TEAM, before, known, plan.model)
+            what = ", ".join(filter(None, (f"now called {label}" if label != team else "", what)))
+            told.append(f"{team}: {what}")
     if not steps:
         raise InvalidValue("Nothing was changed.")
     return together(
-        steps, f"{', '.join(told[:3])}{' and more' if len(told) > 3 else ''}: changed in {plan.given.label}"
+        steps, f"{plan.given.label}: {'; '.join(told[:3])}{f' and {len(told) - 3} more' if len(told) > 3 else ''}"
     )
 
 
