@@ -13,7 +13,7 @@ from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.web.pages.roots.page_view import build_page, build_pulls
 from widefork.web.pages.roots.steps import Step, read_way, url_of, ways_to
-from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, build_strips
+from widefork.web.pages.roots.strips import STRIP_WIDTH, THAN, build_strips, can_split
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
 
@@ -208,6 +208,22 @@ def test_a_year_is_split_by_its_formula_too_and_the_pieces_add_up(client, demo_p
     for name in ("revenue", "cost_of_sales"):
         assert f"{total[name]:,.0f}" in pieces
     assert total["revenue"] - total["cost_of_sales"] == pytest.approx(total["gross_profit"])
+
+
+def test_no_sum_over_months_is_written_as_a_product(view):
+    """Every line of the demo, split by its formula over the months of a range."""
+    products = 0
+    for line in view.snapshot.plan.model.lines:
+        step = Step(line=line.name, members=(), first=Month(2026, 11), last=Month(2027, 3))
+        if not can_split(line, step):
+            continue
+        (strip,) = build_strips(view, [step], "", "formula")
+        assert " × " not in strip.sentence, strip.sentence
+        for segment in strip.segments:
+            if " × " in segment.label:
+                products += 1
+                assert segment.label.endswith(", month by month"), (line.name, segment.label)
+    assert products > 10
 
 
 def test_a_difference_is_taken_against_any_case_by_its_name(client):

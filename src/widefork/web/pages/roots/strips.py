@@ -267,7 +267,11 @@ class _Level:
         if not term.parts:
             return term.words
         labels = list(dict.fromkeys(self.model.line(part.line).label for part in term.parts))
-        return " × ".join(labels[:3]) if len(labels) <= 3 else term.words
+        if len(labels) > 3:
+            return term.words
+        # Over a range each month has its own product: what the parts come to, multiplied, is not what is shown.
+        each = ", month by month" if len(labels) > 1 and self.step.first != self.step.last else ""
+        return " × ".join(labels) + each
 
     def links(self, entry: "_Entry") -> tuple[tuple[str, str, str], ...]:
         timeline = self.model.timeline
