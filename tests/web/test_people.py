@@ -300,7 +300,14 @@ def crew(client):
 def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     page = client.get("/m/1/people?show=fill").text
     assert "Account manager 3" in page
-    assert re.search(r"Edda</b>.*missing: sampling \(has 0 of 1\).*14,100 less than hiring.*6,900", page, re.S)
+    assert re.search(r"Edda</b>.*missing: sampling \(has 0 of 1\).*6,900.*7,700.*7,200 less than hiring", page, re.S)
+    # training 800 and her place again 6,900 (1,500 to find, 1,000 to equip, two months' ramp), beside 14,900 for hiring
+    by_fit, by_cost = (client.get(f"/m/1/people?show=fill{order}").text for order in ("", "&order=cost"))
+    amounts = [re.findall(r'<td class="r">([\d,]+)</td><td class="hint">', text) for text in (by_fit, by_cost)]
+    assert sorted(amounts[0]) == sorted(amounts[1])
+    costs = [int(text.replace(",", "")) for text in amounts[1]]
+    assert costs == sorted(costs)
+    assert amounts[0] != amounts[1]
     before = client.model()
     managers, support = heads(client, team="Account managers"), heads(client, team="Support")
     cost = evaluate(build_plan(before)).values("staff_hiring").sum()

@@ -24,7 +24,7 @@ PAGE = Page(
     label="People",
     number=4,
     blueprint=BLUEPRINT,
-    asks=("plan", "show", "team", "measure", "figure", "seat"),
+    asks=("plan", "show", "team", "measure", "figure", "seat", "order"),
     writes={path: (*fields, "plan") for path, fields in WRITES.items()},
     messages=("people",),
 )

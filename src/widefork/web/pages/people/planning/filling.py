@@ -18,11 +18,13 @@ from widefork.web.shared.context import View, store
 from widefork.web.shared.naming import name_from
 
 LONGEST_NAME = 60
+FIT, COST = "fit", "cost"
+ORDERS = ((FIT, "by fit"), (COST, "by cost"))
 
 
 @dataclass(frozen=True, kw_only=True)
 class FitRow:
-    """A person for the seat: how well they fit and why, what it takes beside hiring, and to fill their place again."""
+    """A person for the seat: how well they fit and why, what it takes, and to fill their place again; both beside hiring."""
 
     person: str
     team: str
@@ -31,8 +33,9 @@ class FitRow:
     reasons: str
     months: str
     cost: str
-    beside: str
     again: str
+    in_all: str
+    beside: str
     can_choose: bool
 
 
@@ -48,6 +51,7 @@ class FillPage:
     hiring: str
     people: int
     notes: tuple[tuple[str, str], ...]
+    orders: tuple[tuple[str, str, bool], ...] = ()
     fault: str = ""
 
 
@@ -88,11 +92,16 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
         wanted, fault = {}, refusal.sentence
     cost, ramp = _hiring(view, plan, team)
     currency = view.snapshot.model.currency
+    ranked = [
+        (fit, _hiring(view, plan, fit.team)[0] if fit.team else 0.0)
+        for fit in rank_people(wanted, staff, plan.teams, team, _costs(plan))
+    ]
+    order = COST if asked.get("order") == COST else FIT
+    if order == COST:
+        ranked.sort(key=lambda one: one[0].cost + one[1])  # what costs alike stays in the order of fit
     rows = []
-    for fit in rank_people(wanted, staff, plan.teams, team, _costs(plan)):
-        less = cost - fit.cost
-        beside = f"{formats.amount(abs(less), currency)} {'less' if less >= 0 else 'more'} than hiring"
-        again = formats.amount(_hiring(view, plan, fit.team)[0], currency) if fit.team else formats.DASH
+    for fit, again in ranked:
+        in_all = fit.cost + again
         rows.append(
             FitRow(
                 person=fit.person,
@@ -102,8 +111,9 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
                 reasons=_reasons(fit),
                 months=_months(fit.months),
                 cost=formats.amount(fit.cost, currency) if fit.cost else formats.DASH,
-                beside=beside,
-                again=again,
+                again=formats.amount(again, currency) if again else formats.DASH,
+                in_all=formats.amount(in_all, currency),
+                beside=_beside(cost - in_all, currency),
                 can_choose=fit.person != person and bool(fit.team),
             )
         )
@@ -117,8 +127,17 @@ def build_fill(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> FillPage
         hiring=hiring,
         people=len(staff),
         notes=notes,
+        orders=tuple((text, view.address.url(order=word), word == order) for word, text in ORDERS),
         fault=fault,
     )
+
+
+def _beside(saved: float, currency: str) -> str:
+    """What somebody saves against hiring, in words."""
+    shown = formats.amount(abs(saved), currency)
+    if shown == formats.amount(0.0, currency):
+        return "nothing saved against hiring"
+    return f"{shown} {'less' if saved > 0 else 'more'} than hiring"
 
 
 def _costs(plan: TeamPlan) -> Costs:
