@@ -130,7 +130,7 @@ FRAME_EDITS = {
     "add_member": ({"dimension": "region", "label": "Delta"}, "Delta: new in"),
     "rename_member": ({"dimension": "region", "member": "Coast", "label": "Sea side"}, "Coast: now called Sea side"),
     "describe_member": (
-        {"dimension": "region", "member": "Coast", "attribute": "Opened in", "value": "2019"}, "opened_in nothing to 2019"),
+        {"dimension": "region", "member": "Coast", "attribute": "Opened in", "value": "2019"}, "nothing to 2019"),
     "move_member": ({"dimension": "region", "member": "Coast", "way": "down"}, "moved down"),
     "retire_member": ({"dimension": "region", "member": "Upland", "month": "Jan 28"}, "retired from Jan 28"),
     "remove_member": ({"dimension": "equipment", "member": "Van 2"}, "removed from"),

@@ -301,7 +301,7 @@ def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     page = client.get("/m/1/people?show=fill").text
     assert "Account manager 3" in page
     assert re.search(r"Edda</b>.*missing: sampling \(has 0 of 1\).*6,900.*7,700.*7,200 less than hiring", page, re.S)
-    # training 800 and her place again 6,900 (1,500 to find, 1,000 to equip, two months' ramp), beside 14,900 for hiring
+    # 800 of training and 6,900 for her place again, beside 14,900 for hiring
     by_fit, by_cost = (client.get(f"/m/1/people?show=fill{order}").text for order in ("", "&order=cost"))
     amounts = [re.findall(r'<td class="r">([\d,]+)</td><td class="hint">', text) for text in (by_fit, by_cost)]
     assert sorted(amounts[0]) == sorted(amounts[1])

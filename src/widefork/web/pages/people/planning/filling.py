@@ -24,7 +24,7 @@ ORDERS = ((FIT, "by fit"), (COST, "by cost"))
 
 @dataclass(frozen=True, kw_only=True)
 class FitRow:
-    """A person for the seat: how well they fit and why, what it takes, and to fill their place again; both beside hiring."""
+    """A person for the seat: how well they fit and why, what that and filling their place again take, beside hiring."""
 
     person: str
     team: str
