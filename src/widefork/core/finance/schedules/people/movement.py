@@ -6,7 +6,7 @@ from widefork.core.lines import BALANCE, OverTime, Rollup
 
 
 def write_movement(team: Team, seats: Seats, full_time: str) -> None:
-    """Write the movement of heads of every team.
+    """Write the movement of heads of every team. Whole leavers of the teams add up to the whole of all of them.
 
     Nobody is let go who is not there: what is asked beyond that stands in a line of its own, and is said.
     """
@@ -18,7 +18,10 @@ def write_movement(team: Team, seats: Seats, full_time: str) -> None:
     )  # fmt: skip
     hires = team.write("hires", "hired", f"{team.own('hires')} + {seats.joining}", "heads")
     returns = team.write("returns", "returned", team.own("returns"), "heads")
-    left = team.write("left", "left", f"{opening} * monthly_share({leaving})", "heads")
+    leavers = f"{opening} * monthly_share({leaving})"
+    if team.draft.value("leavers") == "whole":
+        leavers = f"min({opening}, whole_flows({leavers}, {team.register.name}))"
+    left = team.write("left", "left", leavers, "heads")
     asked = team.write("let_go_asked", "to be let go", f"{team.own('let_go')} + {seats.going}", "heads")
     there = f"{opening} + {hires} + {returns} - {left}"
     if seats.moved_in:

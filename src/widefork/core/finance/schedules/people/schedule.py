@@ -13,7 +13,7 @@ from widefork.core.finance.schedules.people.seats import write_seats
 from widefork.core.finance.schedules.people.team import OF_TEAM, Team
 from widefork.core.finance.schedules.register import Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
-from widefork.core.finance.schedules.setting import Setting, SettingKind
+from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 
 __all__ = ["PEOPLE", "SEAT", "TEAM"]
 
@@ -66,6 +66,8 @@ PEOPLE = Schedule(
         Setting("opening_charges", "charges owed at the start", SettingKind.AMOUNT, default=0.0, least=0),
         Setting("pay_rise", "pay rise", _S, "%", default=0, least=-1, most=1),
         Setting("rise_month", "month of the year pay rises in", SettingKind.WHOLE, default=1, least=1, most=12),
+        Setting("leavers", "those who leave", SettingKind.CHOICE, default="share", is_rare=True,
+                choices=choices(share="are a share of heads each month", whole="are whole people, when one is due")),
         Setting("stretch_share", "share of what is left that others take on", _S, "%", default=0, least=0, most=1),
         Setting("stretch_limit", "stretched by at most", _S, "%", default=0, least=0, most=1),
         Setting("pooled", "share of idle capacity the same role lends elsewhere", _S, "%", default=0, least=0,
