@@ -8,7 +8,7 @@ import pytest
 from tests.demo.by_hand import ByHand, is_known
 from widefork.core.analysis.compare import evaluate_cases
 
-CASES = ("base", "best", "worst")
+CASES = ("base", "best", "worst", "worst_met")
 
 
 def by_hand(plan, results, place):
@@ -22,7 +22,7 @@ def by_hand(plan, results, place):
     return ByHand(CASES[place], known, posted).v
 
 
-@pytest.mark.parametrize("place", range(3), ids=CASES)
+@pytest.mark.parametrize("place", range(len(CASES)), ids=CASES)
 def test_every_line_of_the_demo_recomputed_by_hand(demo_plan, place):
     results = evaluate_cases(demo_plan, CASES)
     found = by_hand(demo_plan, results, place)
