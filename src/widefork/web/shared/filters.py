@@ -15,6 +15,7 @@ def init_app(app: Flask, pages: Sequence[Page]) -> None:
     """Register template filters and globals."""
     stamp = int(max(path.stat().st_mtime for path in Path(str(app.static_folder)).rglob("*") if path.is_file()))
     app.jinja_env.filters.update(cell=formats.cell, amount=formats.amount, signed=formats.signed, typed=formats.typed)
+    app.jinja_env.filters.update(shortened=formats.shortened)
     app.jinja_env.globals.update(
         MENU=tuple(page for page in pages if page.label), CASE_STYLES=CASE_STYLES, person=person, asset_stamp=stamp
     )

@@ -55,6 +55,11 @@ def plain_number(value: float, places: int) -> str:
     return text if is_zero or value >= 0 else f"{MINUS}{text}"
 
 
+def shortened(label: str, most: int) -> str:
+    """Return a label of at most so many letters, its end cut off with an ellipsis."""
+    return label if len(label) <= most else f"{label[: most - 1].rstrip(' ,')}…"
+
+
 def cell(value: float, unit: str) -> str:
     """Return a value for a table: no unit, zero as a dash."""
     if not isfinite(value):

@@ -232,20 +232,24 @@ def _watched(figure: Figure, found: Answer, snapshot: Snapshot, before: Snapshot
 
 
 def _aside(figure: Figure, found: Answer, snapshot: Snapshot, place: int) -> str:
-    """In the root case another case's value, elsewhere the distance to the root."""
+    """In the root case the value of its last fork, elsewhere the distance to the root."""
     model = snapshot.model
     line = model.line(figure.line)
     if len(model.cases) == 1:
         return ""
     if place == 0:
-        other = len(model.cases) - 1
-        return f"{model.cases[other].label} {formats.figure_text(figure, line, float(found.amounts[other]))}"
+        root = model.cases[0].name
+        other = max((n for n, case in enumerate(model.cases) if case.parent == root), default=1)
+        label = formats.shortened(model.cases[other].label, LONGEST_ASIDE)
+        return f"{label} {formats.figure_text(figure, line, float(found.amounts[other]))}"
     difference = formats.figure_difference(figure, line, float(found.amounts[place] - found.amounts[0]))
     if figure.reduction.gives_month:
         return difference
     return f"{difference} to {model.cases[0].label}" if difference else ""
 
 
+LONGEST_ASIDE = 12
+"""Letters of a case's name beside a watched figure, whose digits come first."""
 LENS_WIDTH, LENS_MARGIN = 540.0, 24.0
 
 
