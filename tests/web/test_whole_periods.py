@@ -13,8 +13,8 @@ from widefork.web.shared import formats
 
 PAGES = [
     "drivers?open=staff,kit_customers,term_loan,settled", "terms?open=kit_customers", "terms?open=term_loan",
-    "people?show=movement", "people?show=cost", "people?show=work", "statements?show=income", "statements?show=cash",
-    "statements?show=balance", "waterline?",
+    "people?show=movement", "people?show=cost", "people?show=work", "statements?show=income",
+    "statements?show=cash_flow", "statements?show=balance", "waterline?",
 ]  # fmt: skip
 LENSES = [("2026-04", "2027-06"), ("2026-02", "2026-02"), ("2026-12", "2027-01"), ("2027-11", "2028-11"), ("", "")]
 CELL = re.compile(r'<td[^>]* id="[csw]-([^"]+?)-(FY\d{4}|\d{4}Q\d)(?:-total)?"[^>]*>(.*?)</td>', re.S)
