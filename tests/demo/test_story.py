@@ -6,6 +6,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.demo.test_recomputed import by_hand
+from tests.kit import demo_figures
 from widefork.core.analysis.compare import compare, evaluate_cases
 from widefork.core.analysis.waterline import need_of, read_waterline
 from widefork.core.axes import Month
@@ -206,3 +208,16 @@ def test_the_shop_earns_what_its_customers_buy(results):
         customers += (16000 * 0.05 * 0.1 if month >= 6 else 0.0) - customers / 18
         bought.append(customers * 5.2)
     assert results.series("shop_revenue") == pytest.approx(bought)
+
+
+def test_the_figures_other_tests_look_for_are_the_models(demo_plan, results):
+    worked = by_hand(demo_plan, results, WORST)["headroom"]
+    under = [month for month in range(36) if worked[month] < 0]
+    lowest = min(range(36), key=lambda month: worked[month])
+    labels = [month.label for month in demo_plan.model.timeline.months]
+    assert under == list(range(under[0], under[0] + demo_figures.WORST_MONTHS))
+    assert (labels[under[0]], labels[lowest], labels[under[-1] + 1]) == (
+        demo_figures.WORST_UNDER, demo_figures.WORST_LOWEST, demo_figures.WORST_BACK,
+    )  # fmt: skip
+    assert f"{-worked[lowest]:,.0f}" == demo_figures.WORST_SHORT
+    assert f"{-(worked[lowest] // 1000) * 1000:,.0f}" == demo_figures.WORST_NEEDS

@@ -48,7 +48,7 @@ def test_any_text_is_written_so_that_it_reads_back(label):
 def test_the_demo_is_read_with_its_cases_and_figures():
     text = demo_text("quillmere")
     model = FORMATS["yaml"].read(text)
-    assert [case.label for case in model.cases] == ["Base", "Best", "Worst"]
+    assert [case.label for case in model.cases] == ["Base", "Best", "Worst", "Met early"]
     assert text.startswith("# Quillmere Water Labs: an invented company")
 
 

@@ -154,7 +154,7 @@ def test_a_rename_follows_into_formulas_rollups_and_changes(store):
     model = store.load(1).model
     assert model.line("kit_revenue").formula == "kits_paid * kit_price"
     assert model.line("kit_price").rollup.denominator == "kits_paid"
-    assert {c.line for c in model.case("best").changes} == {"kits_asked"}
+    assert "kits_asked" in {c.line for c in model.case("best").changes}
     store.undo(1, "Ines")
     store.undo(1, "Ines")
     assert store.load(1).model.line("kit_revenue").formula == "kits_sold * kit_price"
@@ -232,6 +232,6 @@ def test_flags_and_absent_combinations_are_stored(nothing_stored, demo_model):
     flags = (Flag("in_season", "In season", MAR27, None, (6, 7), True, "harvest"),)
     kits = next(one for one in demo_model.lines if one.dimensions == ("region",) and not one.is_assumption)
     lines = tuple(replace(one, absent=(("Upland",),)) if one is kits else one for one in demo_model.lines)
-    model = replace(demo_model, flags=flags, lines=lines)
+    model = replace(demo_model, flags=(*demo_model.flags, *flags), lines=lines)
     store.create(model)
     assert store.load(1).model == model

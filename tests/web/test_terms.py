@@ -253,7 +253,7 @@ def test_a_payment_is_put_off_in_the_active_case_and_follows_a_rename(client):
 def test_an_opening_that_does_not_balance_shows_its_difference_and_what_would_mend_it(client):
     done(client.send("opening", cash="500000"))
     page = client.get("/m/1/terms?open=opening").text
-    assert "does not balance by 75,000" in page
+    assert "does not balance by 155,000" in page
     suggested = re.search(r'name="retained_earnings" value="([^"]+)"><button', page)[1]
     done(client.send("opening", retained_earnings=suggested))
     assert "does not balance" not in client.get("/m/1/terms?open=opening").text

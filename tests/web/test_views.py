@@ -3,6 +3,7 @@
 import pytest
 from werkzeug.datastructures import MultiDict
 
+from tests.kit.demo_figures import WORST_BACK, WORST_LOWEST, WORST_MONTHS, WORST_SHORT, WORST_UNDER
 from tests.kit.desk import demo_workspace
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
@@ -45,9 +46,9 @@ def row(sheet, row_id):
 
 def test_the_frame_orders_tines_by_value_and_marks_the_active_one(workspace):
     frame = build_frame(workspace.now(1), None, view_of(workspace, case="worst").address)
-    assert [tip.name for tip in frame.tips] == ["best", "base", "worst"]
-    assert [tip.is_active for tip in frame.tips] == [False, False, True]
-    assert frame.watched[0].label == "Lowest cash, May 27"
+    assert [tip.name for tip in frame.tips] == ["base", "best", "worst_met", "worst"]
+    assert [tip.is_active for tip in frame.tips] == [False, False, False, True]
+    assert frame.watched[0].label == f"Lowest cash, {WORST_LOWEST}"
     assert frame.watched[0].aside.endswith("to Base")
     assert frame.watched[0].before == ""
 
@@ -113,7 +114,7 @@ def test_after_an_edit_every_view_shows_before_and_after(workspace):
     ebitda = next(w for w in frame.watched if w.name == "ebitda_2027")
     assert ebitda.moved == "−12,000"
     assert ebitda.before
-    assert next(w for w in frame.watched if w.name == "headcount_2027").moved == "no change"
+    assert next(w for w in frame.watched if w.name == "revenue_2027").moved == "no change"
     premises = next(r for r in statements_view.build(view, Statement.INCOME, Asides()).rows if r.label == "Premises")
     assert premises.cells[1].moved == "+1,000"
     years = dict(lookout_view.build(view).groups)["EBITDA"]
@@ -127,7 +128,7 @@ def test_statements_tie_and_end_in_their_fiscal_years(workspace, statement):
     sheet = statements_view.build(view_of(workspace, case="worst", from_="2026-11", to="2027-02"), statement, Asides())
     assert sheet.ties
     assert [c.label for c in sheet.columns] == ["Nov 26", "Dec 26", "Jan 27", "Feb 27", "FY26", "FY27"]
-    assert sheet.short_label == "short by 250,410 in May 27"
+    assert sheet.short_label == f"short by {WORST_SHORT} in {WORST_LOWEST}"
     assert dict(sheet.rooms)["base"].startswith("clear by")
 
 
@@ -140,7 +141,8 @@ def test_a_year_is_not_shown_twice(workspace):
 def test_the_lookout_says_the_waterline_in_words(workspace):
     cards = {card.name: card for card in lookout_view.build(view_of(workspace, page="lookout")).cards}
     assert cards["worst"].sentence == (
-        "Under the waterline from Apr 27 for 5 months, short by 250,410 in May 27; above again from Sep 27."
+        f"Under the waterline from {WORST_UNDER} for {WORST_MONTHS} months, short by {WORST_SHORT} in {WORST_LOWEST}; "
+        f"above again from {WORST_BACK}."
     )
     assert cards["base"].sentence.startswith("Always above the waterline")
     assert lookout_view.waterline_words(None, "EUR").startswith("Cash cannot be computed")
@@ -148,11 +150,11 @@ def test_the_lookout_says_the_waterline_in_words(workspace):
 
 def test_compare_takes_differences_to_any_case_and_only_the_figures_chosen(workspace):
     shown = compare_view.build(view_of(workspace, page="compare"), ["lowest_cash"], "worst")
-    assert [c.name for c in shown.columns] == ["worst", "base", "best"]
+    assert [c.name for c in shown.columns] == ["worst", "base", "best", "worst_met"]
     assert [r.name for r in shown.rows] == ["lowest_cash"]
     assert shown.rows[0].cells[1].difference.startswith("+")
     everything = compare_view.build(view_of(workspace, page="compare"), ["nothing"], "nobody")
-    assert len(everything.rows) == 10
+    assert len(everything.rows) == 11
     assert everything.yardstick == "base"
 
 

@@ -24,7 +24,7 @@ def change(workspace, case):
 
 def test_an_edit_of_numbers_takes_over_formulas_and_program(workspace):
     before = workspace.now(1)
-    assert before.results.batch == 3
+    assert before.results.batch == 4
     after = change(workspace, "base")
     assert after.plan.formulas is before.plan.formulas
     assert after.plan.shared["machine"] is before.plan.shared["machine"]
@@ -34,7 +34,7 @@ def test_an_edit_of_numbers_takes_over_formulas_and_program(workspace):
 
 def test_cases_an_edit_does_not_reach_stand_as_they_are(workspace):
     before = workspace.now(1)
-    assert before.results.batch == 3
+    assert before.results.batch == 4
     after = change(workspace, "best")
     places = [after.place(name) for name in ("base", "best", "worst")]
     kept = [after.results.arrays.slabs[place] is before.results.arrays.slabs[place] for place in places]

@@ -175,8 +175,14 @@ def _metrics(view: View, buffer: float) -> tuple[Metric, ...]:
 
 
 def failing_checks(view: View) -> int:
-    """Return how many checks do not hold."""
+    """Return how many checks do not hold, in whatever case."""
     return sum(bool(found) for found in findings_of(view))
+
+
+def failing_here(view: View) -> int:
+    """Return how many of them do not hold in the active case."""
+    here = ("", view.address.case)
+    return sum(any(finding.case in here for finding in found) for found in findings_of(view))
 
 
 def findings_of(view: View) -> tuple[tuple[Finding, ...], ...]:

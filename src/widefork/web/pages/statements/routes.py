@@ -5,7 +5,7 @@ from flask import Blueprint, Response, request
 from widefork.core.finance.statements import Statement
 from widefork.web.pages.statements.asides import read_asked
 from widefork.web.pages.statements.form_edits import form_edit
-from widefork.web.pages.statements.readings import build_checks, build_ratios, failing_checks
+from widefork.web.pages.statements.readings import build_checks, build_ratios, failing_checks, failing_here
 from widefork.web.pages.statements.view import TABS, build
 from widefork.web.shared.context import View, make_edit, open_view, refuse_sketch, render_page, workspace
 
@@ -40,9 +40,15 @@ def change(model_id: int, doing: str) -> Response:
     return make_edit(model_id, form_edit(doing, view.snapshot.model, request.form))
 
 
+def _fail(count: int) -> str:
+    return f"{count} {'fails' if count == 1 else 'fail'}"
+
+
 def _tabs(view: View) -> tuple[tuple[str, str, str, str], ...]:
     """Tabs as (name, label, address, what stands beside it)."""
-    failing = failing_checks(view)
-    marks = {CHECK_TAB: str(failing) if failing else "hold"}
+    here = failing_here(view)
+    elsewhere = failing_checks(view) - here
+    mark = "all hold" if not elsewhere else f"all hold here, {_fail(elsewhere)} in another case"
+    marks = {CHECK_TAB: _fail(here) if here else mark}
     names = [*((s.value, label) for s, label in TABS), (RATIO_TAB, "Ratios"), (CHECK_TAB, "Checks")]
     return tuple((name, label, view.address.url(show=name, arrange=None), marks.get(name, "")) for name, label in names)
