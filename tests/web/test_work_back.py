@@ -13,7 +13,7 @@ def answer(client, **more):
 
 
 def test_a_factor_is_said_in_the_lines_own_unit_with_its_months(client):
-    page = answer(client, line="panel_fee", target="230000")
+    page = answer(client, line="panel_fee", target="300000")
     said = re.search(r'id="own-unit">([^<]*)<', page)[1]
     assert re.fullmatch(
         r"392\.00 → [\d,.]+ EUR/panel in Jul 26, and so on to [\d,.]+ → [\d,.]+ EUR/panel in Dec 28", said
@@ -23,7 +23,7 @@ def test_a_factor_is_said_in_the_lines_own_unit_with_its_months(client):
 
 def test_what_counts_things_is_answered_whole(client):
     """Contracts are a step rule, so a factor; the yearly number of open days is one amount a month."""
-    page = answer(client, line="panel_contracts", target="230000", low="0", high="3")
+    page = answer(client, line="panel_contracts", target="300000", low="0", high="3")
     assert re.search(r'id="own-unit">[^<]*contracts', page)
 
 

@@ -35,7 +35,7 @@ HOURLY_STAFF = Pattern(
         Setting("overtime_from", "overtime beyond hours a month", SettingKind.SERIES, default=0, least=0),
         Setting("overtime_extra", "paid more for overtime", SettingKind.SERIES, "%", default=0.25, least=0, most=1),
         Setting("charge_rate", "employer's charges", SettingKind.SERIES, "%", default=0, least=0, most=1),
-        Setting("full_time", "hours a month of a full-time head", SettingKind.SERIES, default=160, least=1),
+        Setting("full_time", "hours a month of a full-time head", SettingKind.SERIES, default=160, least=0),
     ),
     _write,
     {"needed": {"steps": {"2026-01": 300, "2026-06": 420}}, "wage": 18, "agreed": 320, "overtime_from": 400,
