@@ -32,8 +32,8 @@ def walk(page, address):
     expect(page.get_by_role("img", name="Cash after overdraft by case")).to_be_visible()
     worst = page.locator("#card-worst")
     expect(worst).to_contain_text("May 27")
-    expect(worst).to_contain_text("Under the waterline from Apr 27 for 5 months, short by")
-    expect(page.locator("#card-base")).to_contain_text("Break-even month: Nov 27")
+    expect(worst).to_contain_text("Under the waterline from Apr 27 for 6 months, short by")
+    expect(page.locator("#card-base")).to_contain_text("First month in profit: Apr 27. Running total in profit: Nov 27")
     years = page.get_by_role("region", name="Fiscal years")
     for label in ("Revenue", "EBITDA", "Net profit", "FY26", "FY27", "FY28"):
         expect(years).to_contain_text(label)
@@ -85,7 +85,7 @@ def walk(page, address):
 
     # 4. the fork switcher; in Worst the waterline shows when and by how much
     page.locator("#tine-worst").click()
-    expect(page.locator(".sub .case-name")).to_have_text("Worst")
+    expect(page.locator(".sub .case-name")).to_have_text("Worst with 1 move")
     chart = page.get_by_role("img", name="Waterline: cash after overdraft by case")
     expect(chart).to_contain_text(re.compile(r"short by \d{3},\d{3} in May 27"))
 

@@ -22,7 +22,7 @@ YEARLY = ("revenue", "ebitda", "net_profit")
 
 @dataclass(frozen=True, kw_only=True)
 class CaseCard:
-    """What the Lookout says of one case in words."""
+    """What the Lookout says of one case in words; ``first_months`` are figures that find one: label, month, address."""
 
     name: str
     label: str
@@ -34,9 +34,7 @@ class CaseCard:
     lowest_url: str
     sentence: str
     is_short: bool
-    break_even: str
-    break_even_label: str
-    break_even_url: str
+    first_months: tuple[tuple[str, str, str], ...]
 
 
 @dataclass(frozen=True)
@@ -129,8 +127,6 @@ def _card(view: View, place: int) -> CaseCard:
     case = snapshot.model.cases[place]
     reading = read_waterline(snapshot.results, place)
     unit = snapshot.model.currency
-    break_even = next((f for f in snapshot.model.figures if f.reduction is Reduction.FIRST_MONTH), None)
-    found = answer(break_even, snapshot.results) if break_even else None
     month = reading.lowest_month if reading else snapshot.model.timeline.end
     return CaseCard(
         name=case.name,
@@ -143,11 +139,13 @@ def _card(view: View, place: int) -> CaseCard:
         lowest_url=view.address.url("roots", case=case.name, line=CASH, start=month, end=month),
         sentence=waterline_words(reading, unit),
         is_short=bool(reading and reading.is_short),
-        break_even=formats.figure_text(break_even, snapshot.model.line(break_even.line), float(found.amounts[place]))
-        if break_even and found
-        else "",
-        break_even_label=break_even.label if break_even else "",
-        break_even_url=figure_url(view.address, break_even, found, snapshot, case.name) if break_even and found else "",
+        first_months=tuple(
+            (figure.label, text, figure_url(view.address, figure, found, snapshot, case.name))
+            for figure in snapshot.model.figures
+            if figure.reduction is Reduction.FIRST_MONTH and figure.is_pinned
+            for found in (answer(figure, snapshot.results),)
+            for text in (formats.figure_text(figure, snapshot.model.line(figure.line), float(found.amounts[place])),)
+        ),
     )
 
 
