@@ -45,7 +45,7 @@ def heads(client, case="base", team=None):
 def test_everything_can_be_shown(client, query):
     reply = client.get(f"/m/1/people?{query}")
     assert reply.status_code == 200
-    assert re.search(r"of (28|30|31) allowed", reply.text)
+    assert re.search(r"of 3\d allowed", reply.text)
     asked = re.search(r"show=(\w+)", query)
     show = SHOWS.get(asked[1] if asked else "", SHOWS["movement"])
     assert re.findall(r'<a class="term"[^>]*aria-current="true"><b>([^<]+)', reply.text) == [show.label]
