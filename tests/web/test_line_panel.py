@@ -180,6 +180,10 @@ def test_what_nobody_is_called_is_said(client):
 def test_assumptions_nobody_explained_are_listed_until_somebody_does(client):
     page = client.get("/m/1/drivers?only=unjustified&focus=well_field_survey").text
     assert 'id="row-well_field_survey"' in page
+    assert re.search(r"\d+ without a range: show all", page)
+    save(client, "software", note="", range="")
+    assert "assumptions, 1 unexplained" in client.get("/m/1/drivers").text
+    client.store.undo(1, "Guest")
     assert 'id="row-rent"' not in page
     assert 'id="row-kit_price"' not in page
     assert 'id="row-kit_revenue"' not in page

@@ -136,7 +136,7 @@ class Sheet:
     columns: tuple[Column, ...]
     sections: tuple[SheetSection, ...]
     assumptions: int
-    unjustified: int
+    unjustified: str
     column_width: int
     asked: Asked
     unjustified_url: str

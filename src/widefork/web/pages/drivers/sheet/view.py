@@ -1,6 +1,6 @@
 """The sheet of sections, lines and members over the visible columns, as plain data."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Any
 
@@ -79,8 +79,8 @@ def build(view: View, asked: Asked) -> Sheet:
     return Sheet(
         columns=builder.columns,
         sections=tuple(sections),
-        assumptions=sum(line.is_assumption for line in model.lines),
-        unjustified=sum(map(is_unjustified, model.lines)),
+        assumptions=sum(line.is_assumption and not line.is_generated for line in model.lines),
+        unjustified=unjustified_words(model.lines),
         column_width=46 if longest <= 9 else 56 if longest <= 10 else 70,
         asked=asked,
         unjustified_url=view.address.url(only="" if asked.only else UNJUSTIFIED),
@@ -131,6 +131,15 @@ def _chapters(model: Model, asked: Asked) -> list[Section]:
 def is_unjustified(line: Line) -> bool:
     """Whether nobody said why an assumption is what it is, or between what it may lie."""
     return line.is_assumption and not line.is_generated and not (line.note and line.plausible)
+
+
+def unjustified_words(lines: Iterable[Line]) -> str:
+    """Return how many assumptions nobody gave a reason for; where all have one, how many lack a range."""
+    lacking = [line for line in lines if is_unjustified(line)]
+    without_reason = sum(not line.note for line in lacking)
+    if without_reason:
+        return f"{without_reason} unexplained"
+    return f"{len(lacking)} without a range" if lacking else "all explained"
 
 
 class Builder:
