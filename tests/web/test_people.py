@@ -283,6 +283,15 @@ def test_seats_in_the_browser(page, address):
     expect(page.get_by_label("Name of Lab night")).to_be_visible()
 
 
+def test_a_seat_changed_says_what_was(client):
+    texts = {"team": "Samplers Upland", "start": "Jun 27", "end": "Sep 27", "share": "", "salary": "2700", "person": ""}
+    done(client.send("seat", member="Summer sampler", label="Summer help", move="Second lab", **texts))
+    said = client.workspace.store.log(1)[0].sentence
+    assert said.startswith("Summer help: before Summer sampler, move nothing to Second lab, ")
+    assert "starts May 27 to Jun 27" in said
+    assert re.search(r"2,?600(\.00)? to 2,?700", said), said
+
+
 def test_cohorts_in_the_browser(page, address):
     page.goto(f"{address}/m/1/people?show=cohorts")
     expect(page.locator("#cohorts tbody tr")).to_have_count(12)

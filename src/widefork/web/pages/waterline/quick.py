@@ -198,7 +198,8 @@ def _write_rows(start: _Start, section: str) -> None:
         caption = known[way].get(label, "revenue" if way == "in" else "administration_costs")
         name = name_from(label if side == "out" else f"{label} in", start.taken)
         start.taken.add(name)
-        start.named[label if way == "in" else ""] = name
+        if way == "in":
+            start.named[label] = name
         line = Line(name, label.strip()[:60], start.model.currency, section, rules={(): rule}, posts_to=caption)
         start.made.append(edits.add_line(line, ""))
         start.counted += 1

@@ -19,7 +19,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.blocks import read_block
 from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
-from widefork.web.shared.settings import read_setting
+from widefork.web.shared.settings import NOTHING, changes_told, read_setting
 
 LONGEST_LABEL = 60
 TEAM, MOVE = "team", "move"
@@ -163,6 +163,18 @@ def pasted_seats(plan: TeamPlan, text: str) -> Apply:
     return _seats_edit(plan, seats, count)
 
 
+def _seat_told(plan: TeamPlan, before: Mapping[str, Any], known: Mapping[str, Any], renamed: str) -> str:
+    """What of a seat became what; its team and the move it belongs to beside its settings."""
+    told = [renamed] if renamed else []
+    labels = {move.name: move.label for move in plan.model.moves}
+    for key, word in ((plan.teams.name, "team"), (MOVE, "move")):
+        was, became = (str(document.get(key, "")) or NOTHING for document in (before, known))
+        if was != became:
+            told.append(f"{word} {labels.get(was, was)} to {labels.get(became, became)}")
+    told.append(changes_told(SEAT, before, known, plan.model))
+    return ", ".join(filter(None, told))
+
+
 def removed_seat(plan: TeamPlan, member: str) -> Apply:
     """Return the edit that removes a seat, and what moves say of it."""
     if plan.seats is None or member not in plan.seats.members:
@@ -204,6 +216,8 @@ def _seats_edit(plan: TeamPlan, seats: Sequence[tuple[str, str, Mapping[str, str
         if move and held != move:
             in_moves.append(edits.put_in_move(move, [Change(plan.name("seat_counts"), Operation.SET, 1.0, target)], ""))
         said = f"seat in {known[plan.teams.name]} from {Month.parse(str(known['start'])).label}"
+        if member:
+            said = _seat_told(plan, before, known, "" if label == member else f"before {member}") or said
         if not member and plan.seats is None:
             added[label] = known
         elif not member:
