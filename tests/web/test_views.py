@@ -1,12 +1,14 @@
 """Views without HTTP: what a page says, from a snapshot and an address."""
 
+from dataclasses import replace
+
 import pytest
 from werkzeug.datastructures import MultiDict
 
 from tests.kit.demo_figures import WORST_BACK, WORST_LOWEST, WORST_MONTHS, WORST_SHORT, WORST_UNDER
 from tests.kit.desk import demo_workspace
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.finance.statements import Statement
 from widefork.store import edits
@@ -51,6 +53,24 @@ def test_the_frame_orders_tines_by_value_and_marks_the_active_one(workspace):
     assert frame.watched[0].label == f"Lowest cash, {WORST_LOWEST}"
     assert frame.watched[0].aside.endswith("to Base")
     assert frame.watched[0].before == ""
+
+
+def test_of_many_cases_five_have_a_tine_the_active_one_and_those_it_forks_from_among_them(workspace):
+    snapshot = workspace.now(1)
+    names = [f"f{n}" for n in range(8)]
+    forks = tuple(Case(name, f"Fork {name}", "worst" if n == 0 else names[n - 1]) for n, name in enumerate(names))
+    model = replace(snapshot.stored.model, cases=(*snapshot.stored.model.cases, *forks))
+    model_id = workspace.store.create(replace(model, name="Many"))
+    for active, shown in (
+        ("f7", {"f7", "f6", "f5", "f4", "base"}), ("best", {"base", "best", "worst", "worst_met", "f0"}),
+        ("f0", {"base", "best", "worst", "worst_met", "f0"}),
+    ):  # fmt: skip
+        address = read_address(MultiDict({"case": active}), model_id, "drivers", model)
+        frame = build_frame(workspace.now(model_id), None, address)
+        assert {tip.name for tip in frame.tips} == shown, active
+        assert len(frame.more) == 12 - 5
+        assert [tip.is_active for tip in frame.tips].count(True) == 1
+        assert frame.fork_height < 240
 
 
 def test_in_the_root_case_the_watch_strip_names_another_case(workspace):

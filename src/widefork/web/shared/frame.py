@@ -9,6 +9,7 @@ from widefork.core.analysis.figures import Answer, answer, monthly_series, perio
 from widefork.core.axes import Grain, Month
 from widefork.core.changes import Switch
 from widefork.core.figures import Figure, Reduction
+from widefork.core.graph.model import Model
 from widefork.web.shared import formats
 from widefork.web.shared.address import Address
 from widefork.web.shared.case_styles import style_of
@@ -98,6 +99,7 @@ class Frame:
     is_root: bool
     moves: tuple[MoveSwitch, ...]
     tips: tuple[CaseTip, ...]
+    more: tuple[CaseTip, ...]
     tips_label: str
     fork_height: float
     watched: tuple[Watched, ...]
@@ -111,7 +113,7 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
     case = model.case(address.case)
     pinned = [figure for figure in model.figures if figure.is_pinned]
     answers = {figure.name: answer_of(figure, snapshot) for figure in pinned}
-    tips, height = _tips(snapshot, address, pinned[0] if pinned else None)
+    tips, more, height = _tips(snapshot, address, pinned[0] if pinned else None)
     return Frame(
         model_id=address.model_id,
         model_name=model.name,
@@ -124,6 +126,7 @@ def build_frame(snapshot: Snapshot, before: Snapshot | None, address: Address) -
         is_root=case.parent is None,
         moves=_moves(snapshot, case.name),
         tips=tips,
+        more=more,
         tips_label=pinned[0].label if pinned else "",
         fork_height=height,
         watched=tuple(_watched(figure, answers[figure.name], snapshot, before, address) for figure in pinned),
@@ -159,27 +162,45 @@ def _months_of(figure: Figure, snapshot: Snapshot) -> NDArray[np.float64]:
     return snapshot.kept(("months", figure), lambda: monthly_series(figure, snapshot.results))
 
 
-def _tips(snapshot: Snapshot, address: Address, figure: Figure | None) -> tuple[tuple[CaseTip, ...], float]:
+MOST_TIPS = 5
+"""Tines of the fork switcher; the other cases stand in a list under it."""
+
+
+def _tips(
+    snapshot: Snapshot, address: Address, figure: Figure | None
+) -> tuple[tuple[CaseTip, ...], tuple[CaseTip, ...], float]:
+    """The tines by the figure at their tips, the cases left out in their own order, and the switcher's height."""
     model = snapshot.model
     amounts = answer_of(figure, snapshot).amounts if figure is not None else np.zeros(len(model.cases))
-    order = sorted(range(len(model.cases)), key=lambda i: -amounts[i] if np.isfinite(amounts[i]) else np.inf)
-    gap = 54.0
-    tips = []
-    for rank, place in enumerate(order):
+    shown = _shown(model, address.case)
+    order = sorted(shown, key=lambda i: -amounts[i] if np.isfinite(amounts[i]) else np.inf)
+    gap = 54.0 if len(shown) < MOST_TIPS else 46.0
+
+    def tip(place: int, y: float) -> CaseTip:
         case = model.cases[place]
-        text = formats.figure_text(figure, model.line(figure.line), float(amounts[place])) if figure else ""
-        tips.append(
-            CaseTip(
-                name=case.name,
-                label=case.label,
-                style=style_of(place),
-                is_active=case.name == address.case,
-                text=text,
-                url=address.url(case=case.name),
-                y=26 + rank * gap,
-            )
+        return CaseTip(
+            name=case.name,
+            label=case.label,
+            style=style_of(place),
+            is_active=case.name == address.case,
+            text=formats.figure_text(figure, model.line(figure.line), float(amounts[place])) if figure else "",
+            url=address.url(case=case.name),
+            y=y,
         )
-    return tuple(tips), len(tips) * gap + 4
+
+    tips = tuple(tip(place, 26 + rank * gap) for rank, place in enumerate(order))
+    return tips, tuple(tip(n, 0.0) for n in range(len(model.cases)) if n not in shown), len(tips) * gap + 4
+
+
+def _shown(model: Model, active: str) -> list[int]:
+    """The places of the cases that have a tine: the active one and those it forks from, then the others in order."""
+    places = {case.name: place for place, case in enumerate(model.cases)}
+    wanted = [0]
+    case = model.case(active)
+    while case.parent is not None:
+        wanted.append(places[case.name])
+        case = model.case(case.parent)
+    return list(dict.fromkeys([*wanted, *places.values()]))[:MOST_TIPS]
 
 
 def answer_label(figure: Figure, found: Answer, place: int) -> str:
