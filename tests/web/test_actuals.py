@@ -255,7 +255,7 @@ def test_a_month_is_closed_in_the_browser(page, address):
     page.get_by_label("Why Kit revenue differs").fill("the flood brought testers")
     page.keyboard.press("Tab")
     page.get_by_role("button", name="Close Jul 26").click()
-    expect(page.locator(".term[aria-current]")).to_contain_text("closed")
+    expect(page.locator(".term[aria-current]")).to_contain_text("closed", timeout=60_000)  # two seals are written out
     expect(page.get_by_label("Why Kit revenue differs")).to_have_value("the flood brought testers")
     expect(page.locator("#latest-sentence")).to_contain_text("Jul 26 closed with")
     page.get_by_role("link", name="Statements").click()

@@ -8,6 +8,7 @@ from sqlalchemy.exc import IntegrityError
 from tests.kit.desk import HTMX
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.demo import demo_text
+from widefork.files import FORMATS
 from widefork.store.seals import Seals
 
 
@@ -66,6 +67,11 @@ def test_what_cannot_be_sealed_is_said(client, name, note, words):
     reply = seal(client, name, note)
     assert reply.status_code == 422
     assert words in reply.text
+
+
+def test_a_seal_at_hand_is_the_one_that_is_stored(client):
+    seal(client)
+    assert client.workspace.sealed(1, 1).stored.model == FORMATS["yaml"].read(client.workspace.seals.document(1, 1))
 
 
 def test_not_even_the_database_changes_a_seal(client):

@@ -154,9 +154,20 @@ class Workspace:
                 self._sealed.move_to_end(key)
                 return self._sealed[key]
         model = FORMATS["yaml"].read(self.seals.document(model_id, seal_id))
-        snapshot = Snapshot(Stored(model_id, model, 0))
+        return self._keep_sealed(seal_id, Stored(model_id, model, 0))
+
+    def seal(self, stored: Stored, person: str, name: str, note: str = "") -> None:
+        """Lock a copy of a model as it stands; raise InvalidValue, UnknownName.
+
+        Written out, but not read back: the model and what was compiled of it are here.
+        """
+        seal = self.seals.seal(stored.id, person, name, note, FORMATS["yaml"].write(stored.model))
+        self._keep_sealed(seal.id, stored)
+
+    def _keep_sealed(self, seal_id: int, stored: Stored) -> Snapshot:
+        snapshot = Snapshot(replace(stored, revision=0))
         with self._lock:
-            self._sealed[key] = snapshot
+            self._sealed[(stored.id, seal_id)] = snapshot
             while len(self._sealed) > SEALS_KEPT:
                 self._sealed.popitem(last=False)
         return snapshot

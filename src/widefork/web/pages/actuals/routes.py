@@ -8,10 +8,10 @@ from flask import Blueprint, Response, make_response, request
 from widefork.core.analysis.month_close import Nature
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
-from widefork.files import FORMATS
 from widefork.files.tables import plain_cell
 from widefork.store import edits
 from widefork.store.books import Books
+from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
 from widefork.web.pages.actuals.sheet import Sheet
@@ -19,7 +19,6 @@ from widefork.web.pages.actuals.variance import value_at
 from widefork.web.pages.actuals.view import build
 from widefork.web.shared import formats
 from widefork.web.shared.context import (
-    View,
     back_to,
     make_edit,
     open_view,
@@ -82,16 +81,15 @@ def close(model_id: int) -> Response:
     closed = on_trial(view.snapshot, books.month, sheet, workspace().books.matches(model_id))
     is_correction = view.snapshot.model.timeline.is_actual(books.month)
     edit = closing_edit(closed, request.form.get("unbalanced") == "yes", is_correction)
-    before = view.snapshot.stored.model
+    before = view.snapshot.stored
     wanted = " ".join(request.form.get("seal", "").split())
     if wanted and any(seal.name == wanted for seal in workspace().seals.of(model_id)):
         raise InvalidValue(f"There is a seal “{wanted}” already; name this one otherwise, or leave it empty.")
     response = make_edit(model_id, edit)
     workspace().books.remember(model_id, {account.name: match_of(account) for account in closed.accounts})
     if wanted:
-        _seal_plan(view, books.month, FORMATS["yaml"].write(before))
-        after = FORMATS["yaml"].write(workspace().now(model_id).stored.model)
-        workspace().seals.seal(model_id, person(), wanted, "", after)
+        _seal_plan(before, books.month)
+        workspace().seal(workspace().now(model_id).stored, person(), wanted)
     response.location = f"{without_asks(response.location)}&close={books.month}"
     return response
 
@@ -165,12 +163,11 @@ def _books(model_id: int) -> tuple[Books, Sheet]:
     return books, Sheet.of_document(books.document)
 
 
-def _seal_plan(view: View, month: Month, document: str) -> None:
+def _seal_plan(before: Stored, month: Month) -> None:
     """Seal the plan as it was, unless a seal has it: a month closed is measured against it from then on."""
-    model_id = view.address.model_id
-    seals = workspace().seals.of(model_id)
-    if any(not workspace().sealed(model_id, seal.id).stored.model.timeline.is_actual(month) for seal in seals):
+    seals = workspace().seals.of(before.id)
+    if any(not workspace().sealed(before.id, seal.id).stored.model.timeline.is_actual(month) for seal in seals):
         return
     name = f"Plan before {month.label} was closed"
     if all(seal.name != name for seal in seals):
-        workspace().seals.seal(model_id, person(), name, "", document)
+        workspace().seal(before, person(), name)

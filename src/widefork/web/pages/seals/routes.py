@@ -4,7 +4,6 @@ from dataclasses import replace
 
 from flask import Blueprint, Response, make_response, redirect, request
 
-from widefork.files import FORMATS
 from widefork.web.pages.seals.view import build
 from widefork.web.shared.context import back_to, open_view, person, refuse_sketch, render_page, store, workspace
 
@@ -23,8 +22,7 @@ def seal(model_id: int) -> Response:
     """Lock a copy of the model as it stands."""
     view = open_view(model_id, "seals")
     refuse_sketch(view)
-    document = FORMATS["yaml"].write(view.snapshot.stored.model)
-    workspace().seals.seal(model_id, person(), request.form.get("name", ""), request.form.get("note", ""), document)
+    workspace().seal(view.snapshot.stored, person(), request.form.get("name", ""), request.form.get("note", ""))
     return back_to(None)
 
 
