@@ -86,7 +86,8 @@ class ModelBuilder:
             not_ours=tuple(frame.not_ours),
             units=tuple(UnitForm(**unit) for unit in frame.units),
             closings=self._each(rows.closings, closing_of),
-            cases=tuple(_case(case, rows, self._each(rows.steps_of_case(case.id), step_of)) for case in rows.cases),
+            cases=self._cases(is_archived=False),
+            archived=self._cases(is_archived=True),
             figures=self._each(rows.figures, _figure),
             moves=tuple(
                 Move(m.name, m.label, Month.parse(m.start), self._each(rows.changes_of_move(m.id), change_of), m.note)
@@ -94,6 +95,11 @@ class ModelBuilder:
             ),
             flags=self._each(rows.flags, _flag),
         )
+
+    def _cases(self, is_archived: bool) -> tuple[Case, ...]:
+        rows = self.rows
+        shown = [case for case in rows.cases if case.is_archived == is_archived]
+        return tuple(_case(case, rows, self._each(rows.steps_of_case(case.id), step_of)) for case in shown)
 
     def _dimensions(self) -> tuple[Dimension, ...]:
         held: dict[int, list[Any]] = {}
@@ -175,7 +181,8 @@ def _look(known: dict[str, Any]) -> Look:
 def _case(row: CaseRow, rows: Rows, steps: tuple[Step, ...]) -> Case:
     parent = next((c.name for c in rows.cases if c.id == row.parent_id), None)
     names = (_dropped(drop, row, rows) for drop in row.drops)
-    return Case(row.name, row.label, parent, steps, row.note, tuple(name for name in names if name))
+    drops = tuple(name for name in names if name)
+    return Case(row.name, row.label, parent, steps, row.note, drops, row.weight, row.is_pinned)
 
 
 def _dropped(drop: dict[str, int], case: CaseRow, rows: Rows) -> str:

@@ -91,7 +91,17 @@ class Rows:
 
     def all(self) -> list[Row]:
         """Return every row but the model's own, each behind those it refers to."""
-        return [row for table in WRITTEN for row in self._by_table.get(table, {}).values()]
+        return [row for table in WRITTEN for row in self._parents_first(table)]
+
+    def _parents_first(self, table: str) -> list[Row]:
+        rows = list(self._by_table.get(table, {}).values())
+        if table != "case":
+            return rows
+
+        def depth(row: CaseRow) -> int:
+            return 0 if row.parent_id is None else 1 + depth(self.needed("case", row.parent_id))
+
+        return sorted(rows, key=depth)
 
     def needed(self, table: str, row_id: int) -> Row:
         """Return a row by its id; raise KeyError where it has gone."""

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import asdict
 from typing import Any
 
-from widefork.core.changes import ByAge, ByHand, ByRule, Change, Course, Step
+from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Step
 from widefork.core.closing import Closing
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
@@ -111,22 +111,33 @@ def _add_moves(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
 
 
 def _add_cases(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
-    for place, case in enumerate(model.cases):
+    archived = {case.name for case in model.archived}
+    for place, case in enumerate(model.family.cases):
         case_row = CaseRow(
             model_id=rows.model_id,
-            parent_id=rows.case(case.parent).id if case.parent else None,
             position=place,
             name=case.name,
             label=case.label,
             note=case.note,
             drops=[],
+            weight=case.weight,
+            is_pinned=case.is_pinned,
+            is_archived=case.name in archived,
         )
         owner = int(add(case_row).id)
         for order, step in enumerate(case.steps):
             add(step_row(step, order, rows, owner))
-    for case in model.cases:  # what is dropped stands above in the family, but perhaps further down in the list
+    # Parents, and what is dropped, stand above in the family, but perhaps further down in the list.
+    for case in model.family.cases:
+        rows.case(case.name).parent_id = rows.case(case.parent).id if case.parent else None
+    for case in model.family.parents_first:
         row = rows.case(case.name)
-        row.drops = [document for name in case.drops if (document := _drop_document(name, row, rows))]
+        row.drops = drop_documents(case, row, rows)
+
+
+def drop_documents(case: Case, row: CaseRow, rows: Rows) -> list[dict[str, int]]:
+    """Return what a case drops as its row keeps it; the cases above it stand in the rows already."""
+    return [document for name in case.drops if (document := _drop_document(name, row, rows))]
 
 
 def _drop_document(name: str, case: CaseRow, rows: Rows) -> dict[str, int]:

@@ -70,7 +70,7 @@ class Sketches:
         self._read: dict[tuple[int, str], tuple[tuple[Any, ...], SketchState]] = {}
 
     def of(self, model_id: int, person: str) -> SketchState | None:
-        """Return a person's sketch on a model; None while it is switched off."""
+        """Return a person's sketch on a model; None while it is switched off, or its case is laid aside."""
         stands = first_row(self._reading, _STANDS, model_id, person)
         known = self._read.get((model_id, person))
         if stands is None or (known is not None and known[0] == stands):
@@ -79,15 +79,27 @@ class Sketches:
             row = _row(session, model_id, person)
             if row is None:
                 return None
-            state = _state(row, Rows.read(session, model_id))
+            rows = Rows.read(session, model_id)
+            if rows.needed("case", row.case_id).is_archived:
+                return None
+            state = _state(row, rows)
             self._read[model_id, person] = (stands, state)
             return state
 
     def start(self, model_id: int, person: str, case: str) -> None:
-        """Switch a person's sketch on, over a case; one that is already on stays. Raises UnknownName."""
-        case_id = int(self._rows(model_id).case(case).id or 0)
+        """Switch a person's sketch on, over a case; one that is already on stays. Raises UnknownName.
+
+        One on a case laid aside gives way.
+        """
+        rows = self._rows(model_id)
+        case_id = int(rows.case(case).id or 0)
         with self._writer.transaction() as session:
-            if _row(session, model_id, person) is None:
+            known = _row(session, model_id, person)
+            if known is not None and rows.needed("case", known.case_id).is_archived:
+                session.delete(known)
+                session.flush()
+                known = None
+            if known is None:
                 session.add(SketchRow(model_id=model_id, case_id=case_id, person=person, steps=[], undone=[]))
 
     def drop(self, model_id: int, person: str) -> None:

@@ -169,7 +169,10 @@ class ScheduleRow(SQLModel, table=True):
 
 
 class CaseRow(SQLModel, table=True):
-    """A case; the root has no parent. ``drops`` holds inherited steps, as {change: id} or {switch: id}."""
+    """A case; the root has no parent. ``drops`` holds inherited steps, as {change: id} or {switch: id}.
+
+    ``weight`` is null for a case that is a choice, not a future.
+    """
 
     __tablename__ = "case"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -181,6 +184,9 @@ class CaseRow(SQLModel, table=True):
     label: str
     note: str
     drops: list[dict[str, int]] = _document()
+    weight: float | None = None
+    is_pinned: bool = False
+    is_archived: bool = False
 
 
 class MoveRow(SQLModel, table=True):

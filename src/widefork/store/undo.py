@@ -46,7 +46,8 @@ def _reverse_row(edit: Edit, item: EditItemRow, row: Row | None) -> None:
     if row is None or now is None:
         edit.add(ENTITIES[item.entity](**item.before or {}))
     elif item.before is None:
-        if now != item.after:
+        # What was logged before a column came is read with the column's usual value.
+        if now != document_of(ENTITIES[item.entity](**item.after or {})):
             raise _ChangedSince
         edit.remove(row)
     else:

@@ -3,6 +3,7 @@
 from widefork.core.changes.case import Case, Layer, Move, Sketch, Step, Switch, layers, resolve
 from widefork.core.changes.change import Change, Operation, apply_change, changed_months, meet, plan_months
 from widefork.core.changes.course import ByAge, ByHand, ByRule, Course
+from widefork.core.changes.family import Family, free_name, step_at
 from widefork.core.changes.pieces import changes_to, joined, without
 
 __all__ = [
@@ -12,6 +13,7 @@ __all__ = [
     "Case",
     "Change",
     "Course",
+    "Family",
     "Layer",
     "Move",
     "Operation",
@@ -21,10 +23,12 @@ __all__ = [
     "apply_change",
     "changed_months",
     "changes_to",
+    "free_name",
     "joined",
     "layers",
     "meet",
     "plan_months",
     "resolve",
+    "step_at",
     "without",
 ]

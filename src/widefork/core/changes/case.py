@@ -53,6 +53,12 @@ class Case:
     steps : changes and moves switched on, in the order they apply. A move that is on already stays in its place and
         gets the start and strength given here.
     drops : inherited steps that do not happen here: moves, and changes that have a name.
+    weight : float, 0 to 1, or None. How probable it is, for a case that is a future; None for one that is a choice.
+    is_pinned : whether it always has a tine in the fork switcher.
+
+    Raises
+    ------
+    InvalidModel: a weight outside 0 to 1.
     """
 
     name: str
@@ -61,6 +67,13 @@ class Case:
     steps: tuple[Step, ...] = ()
     note: str = ""
     drops: tuple[str, ...] = ()
+    weight: float | None = None
+    is_pinned: bool = False
+
+    def __post_init__(self) -> None:
+        if self.weight is not None and not 0 <= self.weight <= 1:
+            said = f"A weight lies between 0 and 100 %; {self.weight * 100:g} % was given."
+            raise InvalidModel(said, f"cases/{self.name}")
 
     @property
     def changes(self) -> tuple[Change, ...]:

@@ -8,7 +8,7 @@ from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, Case, Change, Layer, Move, Sketch, layers, resolve
+from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, layers, resolve
 from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
@@ -127,6 +127,7 @@ class Model:
     not_ours : usual outgoings this company does not have, by label; nobody is asked about them again.
     units : units spelled or shown otherwise than usual.
     sketch : changes being tried on top of one case; never stored with the model.
+    archived : cases laid aside, parents anywhere: kept and checked, but neither computed nor shown.
 
     Raises
     ------
@@ -153,11 +154,12 @@ class Model:
     not_ours: tuple[str, ...] = ()
     units: tuple[UnitForm, ...] = ()
     sketch: Sketch | None = None
+    archived: tuple[Case, ...] = ()
 
     def __post_init__(self) -> None:
         self._check_unique("line", [line.name for line in self.lines])
         self._check_unique("name", [*self.dimension_by_name, *(p.name for p in self.profiles)])
-        self._check_unique("case", [case.name for case in self.cases])
+        self._check_unique("case", [case.name for case in self.family.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
         self._check_unique("unit", [unit.many for unit in self.units])
@@ -177,6 +179,8 @@ class Model:
             self._check_members(line)
         for case in self.cases:
             resolve(self.case_by_name, self.move_by_name, case.name)
+        for case in self.archived:
+            resolve(self.family.by_name, self.move_by_name, case.name)
         self._check_curves()
 
     def _check_unique(self, kind: str, names: list[str]) -> None:
@@ -235,6 +239,11 @@ class Model:
         return {case.name: case for case in self.cases}
 
     @cached_property
+    def family(self) -> Family:
+        """All cases as a family, archived ones behind the others."""
+        return Family((*self.cases, *self.archived), self.move_by_name)
+
+    @cached_property
     def move_by_name(self) -> Mapping[str, Move]:
         """Moves by name."""
         return {move.name: move for move in self.moves}
@@ -252,7 +261,7 @@ class Model:
     @cached_property
     def all_changes(self) -> tuple[Change, ...]:
         """Every change written down, in cases and in moves."""
-        in_cases = [change for case in self.cases for change in case.changes]
+        in_cases = [change for case in self.family.cases for change in case.changes]
         return (*in_cases, *(change for move in self.moves for change in move.changes))
 
     def line(self, name: str) -> Line:

@@ -162,7 +162,8 @@ def _model(given: dict[str, Any]) -> Model:
         profiles=profiles,
         schedules=tuple(_schedule(entry) for entry in given.get("schedules", [])),
         opening_balances=given.get("opening_balances", {}),
-        cases=tuple(_case(entry, curves) for entry in given["cases"]),
+        cases=tuple(_case(entry, curves) for entry in given["cases"] if not entry.get("archived")),
+        archived=tuple(_case(entry, curves) for entry in given["cases"] if entry.get("archived")),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
         moves=tuple(_move(entry, curves) for entry in given.get("moves", [])),
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
@@ -314,7 +315,17 @@ def _case(given: dict[str, Any], curves: Curves) -> Case:
         )
     steps = tuple(_step(entry, curves) for entry in entries)
     drops = tuple(given.get("drops", ()))
-    return Case(given["name"], given["label"], given.get("parent"), steps, given.get("note", ""), drops)
+    weight = given.get("weight")
+    return Case(
+        given["name"],
+        given["label"],
+        given.get("parent"),
+        steps,
+        given.get("note", ""),
+        drops,
+        None if weight is None else float(weight),
+        given.get("pinned", False),
+    )
 
 
 def _step(given: dict[str, Any], curves: Curves) -> Step:

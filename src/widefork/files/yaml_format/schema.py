@@ -269,6 +269,9 @@ def _case() -> Schema:
             "changes": ("The older form of steps: changes alone.", _list({"$ref": "#/$defs/change"})),
             "moves": ("The older form of steps: moves alone, after the changes.", _list({"$ref": "#/$defs/switch"})),
             "drops": ("Inherited steps that do not happen here: moves, and changes that have a name.", _list(TEXT)),
+            "weight": ("How probable a future it is, 0 to 1; left out for a choice.", NUMBER),
+            "pinned": ("Whether it always has a tine in the fork switcher.", {"type": "boolean"}),
+            "archived": ("Laid aside: kept, but neither computed nor shown.", {"type": "boolean"}),
         },
         required=("name", "label"),
     )

@@ -68,7 +68,7 @@ def model_document(model: Model) -> dict[str, Any]:
         "not_ours": list(model.not_ours),
         "units": {unit.many: _given(one=unit.one, decimals=unit.decimals) for unit in model.units},
         "closings": [_closing(closing) for closing in model.closings],
-        "cases": [_case(case) for case in model.cases],
+        "cases": [*map(_case, model.cases), *({**_case(case), "archived": True} for case in model.archived)],
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
     }
@@ -190,7 +190,8 @@ def _look(look: Look) -> dict[str, Any]:
 def _case(case: Case) -> dict[str, Any]:
     steps = [_change(step) if isinstance(step, Change) else _switch(step) for step in case.steps]
     written = _given(name=case.name, label=case.label, parent=case.parent, note=case.note, steps=steps)
-    return written | _given(drops=list(case.drops))
+    weight = {} if case.weight is None else {"weight": case.weight}
+    return written | _given(drops=list(case.drops)) | weight | ({"pinned": True} if case.is_pinned else {})
 
 
 def _switch(switch: Switch) -> dict[str, Any]:

@@ -144,7 +144,7 @@ def _refuse_lost(edit: Edit) -> None:
     """Refuse where a change, figure or limit would be about a line that is no longer written."""
     model = edit.present_model()
     known = model.line_by_name
-    holders: list[Case | Move] = [*model.cases, *model.moves]
+    holders: list[Case | Move] = [*model.family.cases, *model.moves]
     about = [(f"{holder.label} changes", change.line) for holder in holders for change in holder.changes]
     about += [(f"{figure.label} reads", figure.line) for figure in model.figures]
     about += [(f"{limit.label} reads", limit.line) for limit in model.limits]
