@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from widefork.core.axes import Month
 from widefork.core.lines import MemberKey
-from widefork.store.edit import Edit
+from widefork.store.edit import STEPS, Edit
 from widefork.store.rows import Rows
 from widefork.store.subjects import Cells, read_subject
 from widefork.store.tables import EditItemRow, EditRow, LineRow
@@ -32,6 +32,14 @@ class LogEntry:
     sentence: str
     subject: str = ""
     is_back: bool = False
+
+
+@dataclass(frozen=True)
+class Author:
+    """Who last wrote something, and when: ISO 8601, UTC."""
+
+    person: str
+    made_at: str
 
 
 @dataclass(frozen=True)
@@ -116,6 +124,17 @@ def latest_on_line(session: Session, model_id: int, line: str) -> LogEntry | Non
     )
     row = session.exec(query.limit(1)).first()
     return None if row is None else _entry(row)
+
+
+def step_authors(session: Session, model_id: int) -> dict[tuple[str, int], Author]:
+    """Return who last wrote each step of a case, by its table and id; steps that came with the model have none."""
+    query = (
+        select(EditItemRow.entity, EditItemRow.entity_id, EditRow.person, EditRow.made_at)
+        .join(EditRow, col(EditItemRow.edit_id) == col(EditRow.id))
+        .where(EditRow.model_id == model_id, col(EditItemRow.entity).in_(STEPS))
+        .order_by(col(EditRow.revision))
+    )
+    return {(entity, row_id): Author(person, made_at) for entity, row_id, person, made_at in session.exec(query).all()}
 
 
 def edits_since(session: Session, model_id: int, revision: int) -> list[EditRow]:

@@ -26,7 +26,7 @@ from widefork.store.edit import Apply, Edit, touched
 from widefork.store.errors import EditConflict, StoreUnavailable, UndoRefused
 from widefork.store.ids import Ids
 from widefork.store.loading import ModelBuilder
-from widefork.store.log import Done, LogEntry, Stacks, Touched
+from widefork.store.log import Author, Done, LogEntry, Stacks, Touched
 from widefork.store.rows import Row, Rows
 from widefork.store.saving import rows_of
 from widefork.store.shelf import Shelf
@@ -245,6 +245,18 @@ class ModelStore:
         """Return the latest edit that touched a line of the user's own: its rule, formula, words or look."""
         with Session(self._reading) as session:
             return log.latest_on_line(session, model_id, line)
+
+    def step_authors(self, model_id: int) -> dict[str, tuple[Author | None, ...]]:
+        """Return who last wrote each of a case's own steps, by case, in the order of its steps."""
+        with Session(self._reading) as session:
+            known = log.step_authors(session, model_id)
+        with self.turn(model_id):
+            rows = self._opened(model_id).rows
+            return {
+                case.name: tuple(known.get((row.__tablename__, int(row.id or 0))) for row in steps)
+                for case in rows.cases
+                for steps in (rows.steps_of_case(case.id),)
+            }
 
     # in memory
 

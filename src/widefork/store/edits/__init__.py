@@ -13,13 +13,13 @@ from widefork.store.edits.cases import (
     bundle_steps,
     change_case,
     copy_steps,
-    drop_inherited,
     move_case,
     move_step,
     put_back,
     put_under,
     remove_case,
     replace_step,
+    take_out,
 )
 from widefork.store.edits.closings import close_month, reopen_month, set_closing_note
 from widefork.store.edits.detach import detach_schedule
@@ -107,7 +107,6 @@ __all__ = [
     "close_month",
     "copy_steps",
     "detach_schedule",
-    "drop_inherited",
     "duplicate_line",
     "make_assumption",
     "make_calculated",
@@ -143,6 +142,7 @@ __all__ = [
     "set_under_way",
     "switch_off",
     "switch_on",
+    "take_out",
     "take_out_of_move",
     "together",
     "write_lines",

@@ -149,15 +149,24 @@ def adopt(name: str, sentence: str) -> Apply:
     return _reworked("", lambda family: family.adopted(name), sentence)
 
 
-def drop_inherited(name: str, dropped: Sequence[Layer], sentence: str) -> Apply:
-    """Drop inherited steps in a case."""
+def take_out(name: str, layers: Sequence[Layer], sentence: str) -> Apply:
+    """Take steps out of a case: its own go, inherited ones are dropped here.
+
+    Raises (when applied)
+    ------
+    InvalidModel: one of them is no longer there.
+    """
 
     def rework(family: Family) -> Family:
-        for layer in dropped:
-            found = next((one for one in family.inherited(name) if _is_same(one, layer)), None)
+        for layer in layers:
+            found = next((one for one in family.layers_of(name) if _is_same(one, layer)), None)
             if found is None:
-                raise InvalidModel(f"{family.case(name).label} does not inherit that any more.", f"cases/{name}")
-            family = family.dropping(name, found)
+                raise InvalidModel(f"{family.case(name).label} no longer does that. Reload the page.", f"cases/{name}")
+            if found.case == name:
+                steps = family.case(name).steps
+                family = family.with_steps(name, (step for step in steps if step is not found.step))
+            else:
+                family = family.dropping(name, found)
         return family
 
     return _reworked(name, rework, sentence)

@@ -1,6 +1,7 @@
 """The pages, in the order of work. One line here per page."""
 
 from widefork.web.pages.actuals import PAGE as ACTUALS
+from widefork.web.pages.cases import PAGE as CASES
 from widefork.web.pages.cohorts import PAGE as COHORTS
 from widefork.web.pages.compare import PAGE as COMPARE
 from widefork.web.pages.drivers import PAGE as DRIVERS
@@ -27,6 +28,7 @@ PAGES = (
     TERMS,
     STATEMENTS,
     WATERLINE,
+    CASES,
     COMPARE,
     SWINGS,
     WORK_BACK,

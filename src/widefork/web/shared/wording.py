@@ -25,6 +25,13 @@ def steps_in_words(model: Model, case: str) -> Iterator[tuple[str, Change]]:
 
 def change_words(change: Change, model: Model) -> str:
     """Return a change as a phrase."""
+    what, where = change_parts(change, model)
+    why = f" ({change.note})" if change.note else ""
+    return f"{what}{where and ' '}{where}{why}"
+
+
+def change_parts(change: Change, model: Model) -> tuple[str, str]:
+    """Return what a change does, and to which members in which months; empty where to all of them."""
     line = model.line(change.line)
     what = {
         Operation.SET: f"set to {_amount(change, lambda amount: formats.exact(amount, line.unit))}",
@@ -39,8 +46,7 @@ def change_words(change: Change, model: Model) -> str:
     where = f" in {', '.join(member for _, member in change.members)}" if change.members else ""
     first = f" from {change.first.label}" if change.first else ""
     last = f" to {change.last.label}" if change.last else ""
-    why = f" ({change.note})" if change.note else ""
-    return f"{what}{where}{first}{last}{why}"
+    return what, f"{where}{first}{last}".strip()
 
 
 def _catching_up(change: Change, model: Model) -> str:

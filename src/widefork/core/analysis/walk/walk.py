@@ -71,7 +71,7 @@ def walk_cases(plan: Plan, figure: Figure) -> Mapping[str, Walk]:
     root = model.cases[0].name
     stacks = {case.name: family.layers_of(case.name) for case in model.cases}
     starts = {name: len(tuple(takewhile(lambda layer: layer.case == root, stack))) for name, stack in stacks.items()}
-    starts[root] = len(model.layers_of(root))
+    starts[root] = of_root = len(model.layers_of(root))
     lists: dict[Changes, int] = {}
     paths = {
         name: [lists.setdefault(changes, len(lists)) for changes in _prefixes(stack, starts[name])]
@@ -83,9 +83,11 @@ def walk_cases(plan: Plan, figure: Figure) -> Mapping[str, Walk]:
         amounts = [float(found.amounts[place]) for place in path]
         stages = tuple(
             Stage(layer, now, now - was, found.months[place], not (now == was or (isnan(now) and isnan(was))))
-            for layer, was, now, place in zip(stacks[name][starts[name] :], amounts, amounts[1:], path[1:], strict=True)
+            for layer, was, now, place in zip(
+                stacks[name][starts[name] :], amounts[:-1], amounts[1:], path[1:], strict=True
+            )
         )
-        walks[name] = Walk(name, amounts[0], len(stacks[root]) - starts[name] if name != root else 0, stages)
+        walks[name] = Walk(name, amounts[0], of_root - min(starts[name], of_root), stages)
     return walks
 
 

@@ -1,0 +1,46 @@
+"""The page of cases as plain data."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from widefork.web.pages.cases.about import About, build_about
+from widefork.web.pages.cases.differs import Differs, build_differs
+from widefork.web.pages.cases.reading import Reading
+from widefork.web.pages.cases.steps import Steps, build_steps
+from widefork.web.pages.cases.strip import Strip, build_strip
+from widefork.web.pages.cases.tree import Tree, build_tree
+from widefork.web.shared.context import View
+
+
+@dataclass(frozen=True, kw_only=True)
+class Cases:
+    """The whole page. ``archived`` are (name, label, note, what it forked from); ``asked`` is kept by its filters."""
+
+    tree: Tree
+    differs: Differs
+    steps: Steps
+    strip: Strip | None
+    about: About
+    is_about: bool
+    archived: tuple[tuple[str, str, str, str], ...]
+    asked: tuple[tuple[str, str], ...]
+
+
+def build(view: View, asks: Mapping[str, str]) -> Cases:
+    """Return the page for what its address asks."""
+    reading = Reading(view, asks.get("figure", ""))
+    opened, under = asks.get("open", ""), asks.get("under", "")
+    model = reading.model
+    labels = {case.name: case.label for case in reading.family.cases}
+    return Cases(
+        tree=build_tree(reading),
+        differs=build_differs(
+            reading, opened, asks.get("section", ""), asks.get("who", ""), asks.get("of", ""), bool(asks.get("only"))
+        ),
+        steps=build_steps(reading),
+        strip=build_strip(reading, opened),
+        about=build_about(reading, under),
+        is_about=asks.get("about") == "yes" or bool(under),
+        archived=tuple((case.name, case.label, case.note, labels[case.parent or ""]) for case in model.archived),
+        asked=tuple((key, asks[key]) for key in ("figure", "section", "who", "of", "only") if asks.get(key)),
+    )
