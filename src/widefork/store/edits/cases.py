@@ -266,7 +266,7 @@ def _write(edit: Edit, family: Family) -> None:
         edit.update(row, parent_id=edit.rows.case(case.parent).id if case.parent else None)
         if now[case.name].steps != case.steps:
             _write_steps(edit, row, case.steps)
-    for case in changed:
+    for case in family.parents_first:  # what one drops by its name may now be another's step
         row = edit.rows.case(case.name)
         edit.update(row, drops=drop_documents(case, row, edit.rows))
 

@@ -9,6 +9,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.rule_words import read_amount
 
 LONGEST_LABEL, LONGEST_NOTE = 40, 240
+GONE = "That step is no longer there; somebody may have changed the case. Reload the page."
 
 
 def read_label(text: str) -> str:
@@ -147,16 +148,16 @@ def read_switch(form: Form, model: Model, move: str) -> Switch:
 
 
 def layer_at(model: Model, case: str, at: str) -> Layer:
-    """Return the step a form speaks of, by its place among all of a case's; raise UnknownName."""
+    """Return the step a form speaks of, by its place among all of a case's; raise InvalidValue where it has gone."""
     stack = model.family.layers_of(case)
     if not at.isdecimal() or int(at) >= len(stack):
-        raise UnknownName("step", at, [str(place) for place in range(len(stack))])
+        raise InvalidValue(GONE)
     return stack[int(at)]
 
 
 def place_of(case: Case, layer: Layer) -> int:
-    """Return a step's place among a case's own; raise UnknownName for one of another case."""
+    """Return a step's place among a case's own; raise InvalidValue for one of another case."""
     for place, step in enumerate(case.steps):
         if step is layer.step:
             return place
-    raise UnknownName(f"step of {case.label}", layer.name or "inherited", [str(n) for n in range(len(case.steps))])
+    raise InvalidValue(GONE)

@@ -145,9 +145,9 @@ def _branch(reading: Reading, name: str, own: list[Layer], top: float, lines: di
     model, view, timeline = reading.model, reading.view, reading.model.timeline
     case, y = model.case(name), lines[name]
     spans = {id(layer): _span(reading, layer) for layer in own}
-    starts = [start for start, stop in spans.values() if start < stop]
-    fork = min(starts, default=timeline.actual_count)
-    x, end = along(fork), WIDTH - RIGHT
+    fork = _fork(reading, name)
+    drawn = max(one for each in _lineage(reading, name) if (one := _fork(reading, each)) is not None)
+    x, end = along(drawn), WIDTH - RIGHT
     path = f"M{along(timeline.actual_count):g} {y:g}H{end:g}"
     if case.parent is not None:
         above = lines[case.parent]
@@ -171,7 +171,7 @@ def _branch(reading: Reading, name: str, own: list[Layer], top: float, lines: di
         is_root=case.parent is None,
         url=view.address.url(case=name, about=""),
         about_url=view.address.url(case=name, about="" if name == view.address.case and _is_about(reading) else "yes"),
-        from_words=_from(reading, case.parent, timeline.months[fork] if starts else None),
+        from_words=_from(reading, case.parent, timeline.months[fork] if fork is not None and case.parent else None),
         note=case.note,
         amount=formats.figure_text(figure, line, amount) if figure and line else "",
         amount_url=figure_url(view.address, figure, answer_of(figure, view.snapshot), view.snapshot, name)
@@ -204,6 +204,20 @@ def _branch(reading: Reading, name: str, own: list[Layer], top: float, lines: di
 
 def _is_about(reading: Reading) -> bool:
     return ("about", "yes") in reading.view.address.own
+
+
+def _lineage(reading: Reading, name: str) -> list[str]:
+    """A case and those it forks from, the root last."""
+    parent = reading.model.case(name).parent
+    return [name, *(_lineage(reading, parent) if parent is not None else ())]
+
+
+def _fork(reading: Reading, name: str) -> int | None:
+    """The month a case first differs from its parent, by what it does or drops; None where it does not."""
+    if reading.model.case(name).parent is None:
+        return reading.model.timeline.actual_count
+    spans = [_span(reading, layer) for layer in (*_own(reading, name), *reading.family.dropped_by(name))]
+    return min((start for start, stop in spans if start < stop), default=None)
 
 
 def _from(reading: Reading, parent: str | None, fork: Month | None) -> str:
