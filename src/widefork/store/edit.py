@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlmodel import Session
 
-from widefork.core.finance.assemble import assemble
+from widefork.core.finance.assemble import assemble, build_plan
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.store.ids import Ids
@@ -47,6 +47,11 @@ class Edit:
             self._builder.forget(touched(self.items[self._items_then :]))
             self._present, self._items_then = assemble(self._builder.build(), self._plan), len(self.items)
         return self._present
+
+    def present_plan(self) -> Plan:
+        """Return the model as it stands inside the edit, compiled."""
+        self.present_model()
+        return build_plan(self._builder.build(), self._plan)
 
     def describe(self, subject: str, sentence: str) -> None:
         """Say what is edited (for conflicts) and what was done (for the log)."""

@@ -102,6 +102,12 @@ def test_the_demo_comes_out_alike_in_batches_of_any_size(demo_plan):
     assert_alike(demo_plan, batch)
 
 
+def test_a_line_asked_alone_comes_out_alike_whatever_else_the_cases_change(demo_plan):
+    cases = [demo_plan.model.changes_of(case.name) for case in demo_plan.model.cases]
+    for line in demo_plan.model.lines[::25]:
+        assert_alike(demo_plan, cases, [line.name])
+
+
 @law(25)
 @forall(models(), st.data())
 def test_any_model_comes_out_alike_after_any_history_of_questions(model, data):

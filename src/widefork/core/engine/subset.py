@@ -94,8 +94,10 @@ def find_subset(
     """
     reached, asked, kept = _marks(program, touched, wanted, all_rows)
     active = reached[program.code[:, 1]] & asked[program.code[:, 1]]
-    # A line changed directly and not computed again keeps its changed values; computed anew, it is changed anew.
-    cuts = {program.ends[name]: name for name in direct if reached[program.lines[name].raw]}
+    # A line changed directly and not computed again keeps its changed values; computed anew, it is changed anew. One
+    # nobody asks for is not computed, so there is nothing to change.
+    again = reached & asked
+    cuts = {program.ends[name]: name for name in direct if again[program.lines[name].raw]}
     outputs = np.flatnonzero(kept & reached)
     runs = list(_runs(program, active, cuts))
     if keeps is Keeps.COPIES:

@@ -19,6 +19,7 @@ from widefork.store.edits.cases import (
     put_under,
     remove_case,
     replace_step,
+    set_side_by_side,
     take_out,
 )
 from widefork.store.edits.closings import close_month, reopen_month, set_closing_note
@@ -139,6 +140,7 @@ __all__ = [
     "set_formula",
     "set_lowest_level",
     "set_rule",
+    "set_side_by_side",
     "set_under_way",
     "switch_off",
     "switch_on",

@@ -8,12 +8,16 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from widefork.core.axes import Month
+from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.analysis.side_by_side import Given, root_changes, steps_for
+from widefork.core.axes import Grain, Month
 from widefork.core.changes import Case, Change, Family, Layer, Move, Step, step_at
 from widefork.core.errors import InvalidModel
+from widefork.core.graph.rollup import roll_up
 from widefork.store.edit import Apply, Edit
 from widefork.store.edits.moves import add_move
 from widefork.store.edits.rows import next_position, refuse_same_label, refuse_taken, swap_positions
+from widefork.store.edits.values import change_cells
 from widefork.store.loading import step_of
 from widefork.store.saving import drop_documents, step_row
 from widefork.store.tables import CaseRow
@@ -241,6 +245,39 @@ def bundle_steps(name: str, places: Iterable[int], label: tuple[str, str], sente
         add_move(family.moves[label[0]], sentence)(edit)
         _write(edit, family)
         edit.describe(f"case:{edit.rows.case(name).id}", sentence)
+
+    return apply
+
+
+def set_side_by_side(givens: Sequence[Given], holds: bool, sentence: str) -> Apply:
+    """Give values of several cases at once: the root's first, then each case's on what it inherits by then.
+
+    Raises (when applied)
+    ------
+    InvalidValue: a period that is history, or whose actual months hold more than its total.
+    ChangeRefused: a line that cannot be changed, a calculated one in the root.
+    """
+
+    def apply(edit: Edit) -> None:
+        model, plan = edit.present_model(), edit.present_plan()
+        names = [case.name for case in model.cases]
+        lines = list(dict.fromkeys(given.line for given in givens))
+        before = evaluate_cases(plan, names, lines)
+        months = model.timeline.periods(Grain.MONTH)
+        root = [given for given in givens if given.case == names[0]]
+        changes = root_changes(root, before, 0)
+        if changes:
+            change_cells(names[0], changes, sentence)(edit)
+        plan, family = edit.present_plan(), edit.present_model().family
+        for case in family.parents_first:
+            own = [given for given in givens if given.case == case.name]
+            if own and case.parent is not None:
+                place = names.index(case.name)
+                now = {one.row: roll_up(before, one.line, months, one.members)[:, place] for one in own}
+                family = family.with_steps(case.name, steps_for(plan, family, case.name, own, now, holds))
+        _write(edit, family)
+        about = dict.fromkeys(edit.rows.case(given.case).id for given in givens)
+        edit.describe("\n".join(f"case:{row_id}" for row_id in about), sentence)
 
     return apply
 

@@ -3,6 +3,9 @@
 from widefork.web.pages.cases.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
+FILTERS = ("figure", "of", "section", "who", "only")
+SHOWN = ("find", "shown", "per", "grouped")
+"""What the two views show: of the tree and what differs, and side by side."""
 STEP = ("line", "operation", "amount", "first", "last", "members", "note", "catch_up")
 
 PAGE = Page(
@@ -10,7 +13,21 @@ PAGE = Page(
     label="Cases",
     number=8,
     blueprint=BLUEPRINT,
-    asks=("figure", "of", "section", "who", "only", "open", "about", "under"),
+    asks=(
+        "figure",
+        "of",
+        "section",
+        "who",
+        "only",
+        "open",
+        "about",
+        "under",
+        "view",
+        "find",
+        "shown",
+        "per",
+        "grouped",
+    ),
     writes={
         "fork": ("label", "note"),
         "case": ("label", "note", "weight", "pinned"),
@@ -19,10 +36,12 @@ PAGE = Page(
         "adopt": (),
         "step": ("at", "do", *STEP),
         "switch": ("at", "do", "move", "start", "strength"),
+        "block": ("shown", "text", "hold", "mark", "skip"),
+        "inherit": ("shown",),
         "drop": ("at",),
         "clear": ("key",),
         "back": ("drop",),
         "steps": ("do", "step", "key", "to", "label"),
     },
-    messages=("fork", "about", "under", "strip", "steps"),
+    messages=("fork", "about", "under", "strip", "steps", "side"),
 )

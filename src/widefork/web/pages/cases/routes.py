@@ -7,6 +7,8 @@ from flask import Blueprint, Response, request
 from widefork.core.changes import Case, Change, Layer, free_name, step_at
 from widefork.core.errors import InvalidValue
 from widefork.store import edits
+from widefork.store.edits import CellsBack
+from widefork.web.pages.cases.block import read_grid, read_values
 from widefork.web.pages.cases.differs import key_of
 from widefork.web.pages.cases.form_edits import (
     Form,
@@ -18,7 +20,9 @@ from widefork.web.pages.cases.form_edits import (
     read_switch,
     read_weight,
 )
-from widefork.web.pages.cases.view import build
+from widefork.web.pages.cases.reading import Reading
+from widefork.web.pages.cases.side import build_side
+from widefork.web.pages.cases.view import build, tabs_of
 from widefork.web.pages.cases.words import step_words
 from widefork.web.shared.context import (
     View,
@@ -42,7 +46,22 @@ MOST_WORDS = 80
 def show(model_id: int) -> str:
     """Show the tree, what differs, and the steps of the active case."""
     view = open_view(model_id, "cases")
-    return render_page(view, "cases/page.html", cases=build(view, {key: request.args.get(key, "") for key in ASKS}))
+    asks = request.args
+    if asks.get("view") == "side":
+        reading = Reading(view, "")
+        side = build_side(
+            reading,
+            asks.get("section", ""),
+            asks.get("find", ""),
+            asks.getlist("shown"),
+            asks.get("per", ""),
+            asks.get("grouped", ""),
+        )
+        return render_page(view, "cases/side.html", side=side, tabs=tabs_of(view, "side"))
+    tabs = tabs_of(view, "")
+    return render_page(
+        view, "cases/page.html", tabs=tabs, cases=build(view, {key: request.args.get(key, "") for key in ASKS})
+    )
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/fork")
@@ -151,6 +170,42 @@ def switch(model_id: int) -> Response:
         number = next(place for place, one in enumerate(case.steps) if one is was)
         return make_edit(model_id, edits.replace_step(case.name, number, was, wanted, sentence))
     return make_edit(model_id, edits.copy_steps((wanted,), (case.name,), sentence))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/cases/block")
+def block(model_id: int) -> Response:
+    """Give values of several cases at once: what was typed into a cell, or a block that was pasted."""
+    view = open_view(model_id, "cases")
+    refuse_sketch(view)
+    form, holds = request.form, request.form.get("hold") == "yes"
+    grid = read_grid(form.get("shown", ""))
+    text, mark, skips = form.get("text", ""), form.get("mark", ""), bool(form.get("skip"))
+    read = read_values(Reading(view, ""), grid, text, mark, skips, holds)
+    cases = list(dict.fromkeys(given.case for given in read.givens))
+    lines = list(dict.fromkeys(given.line for given in read.givens))
+    labels = ", ".join(view.snapshot.model.case(name).label for name in cases)
+    count = f"{len(read.givens)} value{'' if len(read.givens) == 1 else 's'}"
+    more = f" and {len(lines) - 1} more" if len(lines) > 1 else ""
+    sentence = f"{view.snapshot.model.line(lines[0]).label}{more}: {count} in {labels}"
+    return make_edit(model_id, edits.set_side_by_side(read.givens, holds, sentence))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/cases/inherit")
+def inherit(model_id: int) -> Response:
+    """Let a cell be what its case inherits again."""
+    view = open_view(model_id, "cases")
+    refuse_sketch(view)
+    grid = read_grid(request.form.get("shown", ""))
+    (name, members), column = grid.rows[grid.row], grid.columns[grid.column]
+    line, case = view.snapshot.model.line(name), view.snapshot.model.case(column.case)
+    if case.parent is None:
+        raise InvalidValue(f"{case.label} is the root: there is no case above it to go back to.")
+    timeline = view.snapshot.model.timeline
+    first = column.first if column.first > timeline.first_plan else None
+    last = column.last if column.last < timeline.end else None
+    back = [CellsBack(line.name, members, first, last)]
+    sentence = f"{', '.join((line.label, *members))}: {column.label} as {case.label} inherits it"
+    return make_edit(model_id, edits.back_to_parent(case.name, back, sentence))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/drop")

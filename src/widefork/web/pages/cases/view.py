@@ -1,8 +1,9 @@
 """The page of cases as plain data."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from widefork.core.axes import Grain
 from widefork.web.pages.cases.about import About, build_about
 from widefork.web.pages.cases.differs import Differs, build_differs
 from widefork.web.pages.cases.reading import Reading
@@ -24,6 +25,18 @@ class Cases:
     is_about: bool
     archived: tuple[tuple[str, str, str, str], ...]
     asked: tuple[tuple[str, str], ...]
+
+
+def tabs_of(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
+    """Return the views of the page: label, address, and whether it is the one shown."""
+    timeline, address = view.snapshot.model.timeline, view.address
+    bare = dict.fromkeys(("section", "open", "about", "under", "who", "of", "only", "find"), "")
+    years = address
+    if address.grain is Grain.MONTH:  # so many cases by month are wide; by year they fit
+        years = replace(address, grain=Grain.YEAR, first=timeline.start, last=timeline.end)
+    tree = address.url(None, view="", shown="", per="", grouped="", **bare)
+    side = years.url(None, view="side", **bare)
+    return (("Tree and changes", tree, shown == ""), ("Side by side", side, shown == "side"))
 
 
 def build(view: View, asks: Mapping[str, str]) -> Cases:
