@@ -64,10 +64,10 @@ def take_people(page, address, take):
     take("people")
     page.goto(f"{address}/cohorts?flow=watchpoint_joined&of=revenue&by=quarter&from=2026-07&to=2028-12")
     take("cohorts")
-    page.goto(f"{address}/people?show=seats")
-    take("seats")
-    page.goto(f"{address}/outgoings")
-    take("outgoings")
+    page.goto(f"{address}/cases?case=worst_met")
+    take("cases")
+    page.goto(f"{address}/cases?view=side&by=year&from=2026-01&to=2028-12&case=worst")
+    take("side_by_side")
 
 
 def take_readings(page, address, take):

@@ -302,3 +302,14 @@ def test_a_misspelt_attribute_of_a_register_is_refused_with_the_nearest_name(fil
     found = run("check", wrong)
     assert found.exit_code == 2
     assert "Did you mean salary?" in found.output + (found.stderr or "")
+
+
+def test_cases_are_listed_with_what_each_step_moves(file):
+    rows = run("cases", file, "--figure", "lowest_cash").output.splitlines()
+    assert rows[0] == "case,label,parent,step,does,lowest_cash"
+    assert rows[1].startswith("base,Base,,,")
+    assert "worst_met,Met early,worst,dropped,municipal_days add 20.0 from 2026-10 to 2027-09," in rows
+    own = [row for row in rows if row.startswith("worst,Worst,base,own,")]
+    assert len(own) == 9
+    assert float(own[-1].rpartition(",")[2]) == pytest.approx(-268302.0, abs=1)
+    assert "lowest_cash" not in run("cases", file).output

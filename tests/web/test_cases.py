@@ -1,5 +1,6 @@
 """Cases: the tree, what differs and the steps; every form of the page, by HTTP and once in the browser."""
 
+import io
 import re
 
 import pytest
@@ -9,6 +10,7 @@ from tests.kit.desk import HTMX, done, refused
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation, Switch
+from widefork.demo import demo_text
 from widefork.store import edits
 
 
@@ -276,6 +278,42 @@ def test_forty_cases_and_no_figure_are_shown(client):
     assert page.count('id="tip-') == 44
     assert "more</text>" in page
     assert "39 more" in page
+
+
+def upload(client, text, name="other.yaml"):
+    form = {"file": (io.BytesIO(text.encode()), name), "message_at": "merge"}
+    return client.post("/m/1/cases/merge", data=form, headers=HTMX, content_type="multipart/form-data")
+
+
+def test_a_case_is_merged_from_a_file_once_one_has_seen_what_fits(client):
+    text = demo_text("quillmere").replace("kit_materials_price", "kit_materials_cost")
+    preview = upload(client, text).text
+    assert "13 steps fit" in preview
+    assert "kit_materials_cost: there is no line kit_materials_cost here" in preview
+    assert client.revision() == 0
+    reply = done(client.send("merge", name="worst_met", document=text))
+    assert "case=worst_met_2" in reply.location
+    found = client.model().case("worst_met_2")
+    assert (found.label, found.parent) == ("Met early 2", "worst")
+    done(client.send("merge", name="worst_met", document=demo_text("quillmere")))
+    assert cash(client, "worst_met_3") == cash(client, "worst_met")
+    client.store.undo(1, "Guest")
+    assert "worst_met_3" not in client.model().case_by_name
+
+
+@pytest.mark.parametrize(
+    ("text", "name", "words"),
+    [
+        ("a: 1", "other.txt", "A model file ends in"),
+        ("a: 1", "other.yaml", "wide_fork"),
+        ("", "", "Choose a model file first"),
+    ],
+)
+def test_a_file_that_is_no_model_is_refused_where_it_was_chosen(client, text, name, words):
+    reply = upload(client, text, name)
+    assert reply.status_code == 422
+    assert words in reply.text
+    assert reply.headers["HX-Retarget"] == "#merge-message"
 
 
 def test_a_tree_is_read_changed_and_adopted_in_the_browser(page, address):

@@ -5,6 +5,7 @@ import click
 from widefork.cli.backup import backup, restore
 from widefork.cli.bridge import bridge
 from widefork.cli.calc import calc
+from widefork.cli.cases import cases
 from widefork.cli.check import check
 from widefork.cli.demo import demo
 from widefork.cli.explain import explain
@@ -14,7 +15,7 @@ from widefork.cli.serve import serve
 from widefork.cli.solve import solve
 from widefork.cli.swings import swings
 
-COMMANDS = (demo, serve, load, backup, restore, calc, check, explain, swings, solve, bridge, schema)
+COMMANDS = (demo, serve, load, backup, restore, calc, check, explain, swings, solve, bridge, cases, schema)
 
 
 @click.group()

@@ -162,6 +162,12 @@ def test_a_change_gets_a_name_to_be_dropped_by_and_a_move_keeps_its_own():
     assert family.with_steps("worst", ()).case("cut").drops == ()
 
 
+def test_a_name_given_to_be_dropped_by_is_nobody_elses():
+    steps = (Change("volume", Operation.SET, 0.5, name="base_volume"), Change("volume", Operation.SET, 0.5, first=JAN))
+    one, two = Case("one", "One", "base"), Case("two", "Two", "base", drops=("base_volume",))
+    assert_kept(family := small(Case("base", "Base", None, steps), one, two), family.adopted("two"), but=("base",))
+
+
 def test_a_bundle_holds_changes_only():
     family = small(Case("base", "Base", None, (Switch("push"),)))
     with pytest.raises(InvalidModel, match="choose changes only"):

@@ -179,19 +179,23 @@ class Family:
         tops = tuple(dict.fromkeys(names))
         below = [fork for top in tops for fork in (top, *self.forks_of(top))]
         for name in dict.fromkeys(below):
-            family = family._kept(name, before)
+            family = family._as_it_was(name, before.layers_of(name))
         return family
 
-    def _kept(self, name: str, before: "Family") -> "Family":
+    def joined_by(self, case: Case, was: Sequence[Layer]) -> "Family":
+        """Return the family with one more case, a fork of its parent, that does just what some layers do."""
+        return replace(self, cases=(*self.cases, replace(case, steps=(), drops=())))._as_it_was(case.name, was)
+
+    def _as_it_was(self, name: str, was: Sequence[Layer]) -> "Family":
         """A case as it was: as much as can be is inherited, the rest is dropped, and what is missing is its own."""
-        family, case, was = self, self.case(name), before.layers_of(name)
-        known = {change.name for other in self.cases if other.name != name for change in other.changes if change.name}
+        family, case = self, self.case(name)
         dropped, again, reached = _aligned(self.inherited(name), was)
         family = family.with_case(replace(case, steps=(), drops=()))
         drops: list[str] = []
         for layer in dropped:
             family, drop = family._named(layer)
             drops.append(drop)
+        known = {change.name for other in family.cases if other.name != name for change in other.changes}
         steps = [layer.step for layer in was[reached:]]
         own = tuple(_unnamed(step) if isinstance(step, Change) and step.name in known else step for step in steps)
         return family.with_case(replace(case, steps=(*again, *own), drops=tuple(dict.fromkeys(drops))))

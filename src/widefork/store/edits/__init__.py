@@ -7,6 +7,7 @@ becomes a change of that case alone. Formulas, lines, sections and the frame bel
 from widefork.store.edit import Apply
 from widefork.store.edits.cases import (
     add_case,
+    add_merged,
     adopt,
     archive_case,
     bring_case_back,
@@ -81,6 +82,7 @@ __all__ = [
     "add_limit",
     "add_line",
     "add_member",
+    "add_merged",
     "add_move",
     "add_profile",
     "add_schedule",

@@ -9,6 +9,7 @@ from dataclasses import replace
 from typing import Any
 
 from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.analysis.merge import Merge
 from widefork.core.analysis.side_by_side import Given, root_changes, steps_for
 from widefork.core.axes import Grain, Month
 from widefork.core.changes import Case, Change, Family, Layer, Move, Step, step_at
@@ -245,6 +246,22 @@ def bundle_steps(name: str, places: Iterable[int], label: tuple[str, str], sente
         add_move(family.moves[label[0]], sentence)(edit)
         _write(edit, family)
         edit.describe(f"case:{edit.rows.case(name).id}", sentence)
+
+    return apply
+
+
+def add_merged(merge: Merge, sentence: str) -> Apply:
+    """Add a case of another file, and the moves that come along with it."""
+
+    def apply(edit: Edit) -> None:
+        for move in merge.moves:
+            add_move(move, sentence)(edit)
+        case = merge.family.case(merge.case)
+        add_case(replace(case, steps=(), drops=()), sentence)(edit)
+        _write(edit, merge.family)
+        row = edit.rows.case(case.name)
+        edit.update(row, weight=case.weight)
+        edit.describe(f"case:{case.name}", sentence)
 
     return apply
 

@@ -193,14 +193,15 @@ def _tips(
 
 
 def _shown(model: Model, active: str) -> list[int]:
-    """The places of the cases that have a tine: the active one and those it forks from, then the others in order."""
+    """The places of the cases that have a tine: the active one, those it forks from, pinned ones, then the others."""
     places = {case.name: place for place, case in enumerate(model.cases)}
     wanted = [0]
     case = model.case(active)
     while case.parent is not None:
         wanted.append(places[case.name])
         case = model.case(case.parent)
-    return list(dict.fromkeys([*wanted, *places.values()]))[:MOST_TIPS]
+    pinned = [place for place, known in enumerate(model.cases) if known.is_pinned]
+    return list(dict.fromkeys([*wanted, *pinned, *places.values()]))[:MOST_TIPS]
 
 
 def answer_label(figure: Figure, found: Answer, place: int) -> str:

@@ -38,10 +38,11 @@ PAGE = Page(
         "switch": ("at", "do", "move", "start", "strength"),
         "block": ("shown", "text", "hold", "mark", "skip"),
         "inherit": ("shown",),
+        "merge": ("name", "document", "file"),
         "drop": ("at",),
         "clear": ("key",),
         "back": ("drop",),
         "steps": ("do", "step", "key", "to", "label"),
     },
-    messages=("fork", "about", "under", "strip", "steps", "side"),
+    messages=("fork", "about", "under", "strip", "steps", "side", "merge"),
 )

@@ -2,8 +2,9 @@
 
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, render_template, request
 
+from widefork.core.analysis.merge import merge_case
 from widefork.core.changes import Case, Change, Layer, free_name, step_at
 from widefork.core.errors import InvalidValue
 from widefork.store import edits
@@ -20,6 +21,7 @@ from widefork.web.pages.cases.form_edits import (
     read_switch,
     read_weight,
 )
+from widefork.web.pages.cases.merging import mergeable, read_file, read_model
 from widefork.web.pages.cases.reading import Reading
 from widefork.web.pages.cases.side import build_side
 from widefork.web.pages.cases.view import build, tabs_of
@@ -206,6 +208,26 @@ def inherit(model_id: int) -> Response:
     back = [CellsBack(line.name, members, first, last)]
     sentence = f"{', '.join((line.label, *members))}: {column.label} as {case.label} inherits it"
     return make_edit(model_id, edits.back_to_parent(case.name, back, sentence))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/cases/merge")
+def merge(model_id: int) -> Response | str:
+    """Show what of a file's cases fits; asked again with the name of one, fork it here."""
+    view = open_view(model_id, "cases")
+    refuse_sketch(view)
+    name = request.form.get("name", "")
+    text = request.form.get("document", "") if name else read_file(request.files.get("file"))
+    other = read_model(text)
+    if not name:
+        found = mergeable(view.snapshot, other)
+        if not found:
+            raise InvalidValue(f"{other.name} has no case but its root, so there is nothing to merge.")
+        return render_template("cases/_merge.html", view=view, other=other, found=found, document=text)
+    merged = merge_case(view.snapshot.plan, other, name)
+    case = merged.family.case(merged.case)
+    left = f", {len(merged.misfits)} of its steps left out" if merged.misfits else ""
+    sentence = f"{case.label}: merged from {other.name}{left}"
+    return _at_case(make_edit(model_id, edits.add_merged(merged, sentence)), case.name)
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/drop")

@@ -80,6 +80,15 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-close-merge]")) document.getElementById("merge-place").replaceChildren();
+});
+
+// What a file holds is shown under the menu it was chosen in
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.detail.target?.id === "merge-place") document.getElementById("merge-menu").open = false;
+});
+
 // A sentence under a row is read from its first field on
 document.addEventListener("htmx:afterSettle", () => {
   const strip = document.getElementById("strip");
