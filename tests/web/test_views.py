@@ -6,7 +6,7 @@ import pytest
 from werkzeug.datastructures import MultiDict
 
 from tests.kit.demo_figures import WORST_BACK, WORST_LOWEST, WORST_MONTHS, WORST_SHORT, WORST_UNDER
-from tests.kit.desk import demo_workspace
+from tests.kit.desk import demo_model, demo_workspace
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import InvalidValue
@@ -71,6 +71,15 @@ def test_of_many_cases_five_have_a_tine_the_active_one_and_those_it_forks_from_a
         assert len(frame.more) == 12 - 5
         assert [tip.is_active for tip in frame.tips].count(True) == 1
         assert frame.fork_height < 240
+
+
+def test_a_pinned_case_keeps_its_tine_among_many(workspace):
+    snapshot = workspace.now(1)
+    forks = tuple(Case(f"p{n}", f"Pin {n}", "base", is_pinned=n == 8) for n in range(9))
+    model = replace(snapshot.stored.model, cases=(*snapshot.stored.model.cases, *forks), name="Pinned")
+    model_id = workspace.store.create(model)
+    address = read_address(MultiDict({"case": "best"}), model_id, "drivers", model)
+    assert "p8" in {tip.name for tip in build_frame(workspace.now(model_id), None, address).tips}
 
 
 def test_in_the_root_case_the_watch_strip_names_another_case(workspace):
@@ -197,3 +206,28 @@ def test_only_the_latest_snapshots_are_kept(workspace):
         workspace.now(1)
     assert workspace.at(1, first) is None
     assert workspace.at(1, workspace.store.revision(1)) is not None
+
+
+def test_the_lookout_lists_all_cases_sorted_and_weighted(workspace):
+    weights = {"base": 0.5, "best": 0.2, "worst": 0.3}
+    demo = demo_model()
+    more = tuple(Case(f"w{n}", f"Fork {n}", "worst") for n in range(8))
+    cases = [replace(case, weight=weights.get(case.name)) for case in demo.cases]
+    model = replace(demo, cases=(*cases, *more), name="Weighted")
+    model_id = workspace.store.create(model)
+    address = read_address(MultiDict({"case": "worst"}), model_id, "lookout", model)
+    view = View(snapshot=workspace.now(model_id), before=None, address=address)
+    found = lookout_view.build(view)
+    assert [row.label for row in found.overview.rows][:3] == ["Base", "Best", "Met early"]
+    assert len(found.overview.rows) == 12
+    assert found.chart_words == "5 of 12 cases over the whole plan"
+    assert len(found.chart.tines) == len(found.cards) == 5
+    # 0.5 × 292,131 + 0.2 × 188,298 − 0.3 × 268,302
+    assert found.overview.weighted[0] == "103,235"
+    assert found.overview.weighted_words.startswith("Weighted: 103,235, between −268,302 and 292,131")
+    by_month = lookout_view.build(view, "first_profit").overview
+    assert [label for label, _, is_on in by_month.columns if is_on] == ["First month in profit"]
+    assert by_month.weighted_words == "Months are not averaged, so there is no weighted month."
+    compared = compare_view.build(view, [], "")
+    assert compared.has_weights
+    assert next(row.weighted for row in compared.rows if row.name == "lowest_cash") == "103,235"

@@ -172,7 +172,7 @@ def _tips(
     """The tines by the figure at their tips, the cases left out in their own order, and the switcher's height."""
     model = snapshot.model
     amounts = answer_of(figure, snapshot).amounts if figure is not None else np.zeros(len(model.cases))
-    shown = _shown(model, address.case)
+    shown = shown_cases(model, address.case)
     order = sorted(shown, key=lambda i: -amounts[i] if np.isfinite(amounts[i]) else np.inf)
     gap = 54.0 if len(shown) < MOST_TIPS else 46.0
 
@@ -192,8 +192,8 @@ def _tips(
     return tips, tuple(tip(n, 0.0) for n in range(len(model.cases)) if n not in shown), len(tips) * gap + 4
 
 
-def _shown(model: Model, active: str) -> list[int]:
-    """The places of the cases that have a tine: the active one, those it forks from, pinned ones, then the others."""
+def shown_cases(model: Model, active: str) -> list[int]:
+    """Return the places of the cases with a tine: the active one, those it forks from, pinned ones, then others."""
     places = {case.name: place for place, case in enumerate(model.cases)}
     wanted = [0]
     case = model.case(active)
@@ -202,6 +202,15 @@ def _shown(model: Model, active: str) -> list[int]:
         case = model.case(case.parent)
     pinned = [place for place, known in enumerate(model.cases) if known.is_pinned]
     return list(dict.fromkeys([*wanted, *pinned, *places.values()]))[:MOST_TIPS]
+
+
+MOST_DRAWN = 8
+"""Cases a chart draws with their names; of more, those that have a tine in the fork switcher."""
+
+
+def drawn_cases(model: Model, active: str) -> list[int]:
+    """Return the places of the cases a chart draws, in the order of the model."""
+    return sorted(shown_cases(model, active)) if len(model.cases) > MOST_DRAWN else list(range(len(model.cases)))
 
 
 def answer_label(figure: Figure, found: Answer, place: int) -> str:

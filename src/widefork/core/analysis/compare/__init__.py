@@ -1,5 +1,6 @@
-"""Cases side by side."""
+"""Figures by case, with differences, and weighted over the futures."""
 
 from widefork.core.analysis.compare.compare import Comparison, compare, evaluate_cases
+from widefork.core.analysis.compare.weighted import Weighted, weighted
 
-__all__ = ["Comparison", "compare", "evaluate_cases"]
+__all__ = ["Comparison", "Weighted", "compare", "evaluate_cases", "weighted"]

@@ -6,13 +6,13 @@ from math import isfinite, isnan
 
 from widefork.core.axes import Month
 from widefork.core.changes import Layer, plan_months
-from widefork.core.figures import Figure
 from widefork.web.pages.cases.reading import Reading
 from widefork.web.pages.cases.words import step_words
 from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.scale import Scale
 from widefork.web.shared.frame import answer_of, figure_url
+from widefork.web.shared.weights import weighted_words
 
 WIDTH, LEFT, RIGHT, TOP = 430, 12, 16, 26
 LEAST_HEIGHT, BAR = 36, 6
@@ -103,7 +103,7 @@ def build_tree(reading: Reading) -> Tree:
         root_y=lines[model.cases[0].name],
         figure=reading.figure.name if reading.figure else "",
         figures=tuple((figure.name, figure.label) for figure in model.figures),
-        weighted=_weighted(reading),
+        weighted=weighted_words(reading.figure, reading.view.snapshot) if reading.figure else "",
     )
 
 
@@ -251,32 +251,3 @@ def _count(layers: list[Layer], idle: dict[int, bool], dropped: int) -> str:
         f"{dropped} dropped" if dropped else "",
     ]
     return ", ".join(word for word in said if word) or formats.DASH
-
-
-def _weighted(reading: Reading) -> str:
-    """The figure weighted over the cases that are futures; or why there is none."""
-    futures = [case for case in reading.model.cases if case.weight is not None]
-    total = sum(case.weight or 0.0 for case in futures)
-    figure = reading.figure
-    if not futures or figure is None:
-        return ""
-    if abs(total - 1) > 1e-9:
-        return f"Weights add to {total * 100:g} %, so no weighted figure is shown; make them 100 %."
-    if figure.reduction.gives_month:
-        return "Months are not averaged, so there is no weighted month."
-    amounts = {case.label: _amount(reading, case.name) for case in futures}
-    missing = [label for label, amount in amounts.items() if not isfinite(amount)]
-    if missing:
-        return (
-            f"{', '.join(missing)} {'has' if len(missing) == 1 else 'have'} no value, so there is no weighted figure."
-        )
-    return _spread(reading, figure, list(amounts.values()), [case.weight or 0.0 for case in futures])
-
-
-def _spread(reading: Reading, figure: Figure, amounts: list[float], weights: list[float]) -> str:
-    line = reading.model.line(figure.line)
-    mean = sum(weight * amount for weight, amount in zip(weights, amounts, strict=True))
-    low, high = (formats.figure_text(figure, line, amount) for amount in (min(amounts), max(amounts)))
-    return (
-        f"Weighted: {formats.figure_text(figure, line, mean)}, between {low} and {high} in the {len(amounts)} futures."
-    )

@@ -13,7 +13,8 @@ from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
-from widefork.web.shared.frame import answer_label, figure_url
+from widefork.web.shared.frame import answer_label, drawn_cases, figure_url
+from widefork.web.shared.weights import weighted_text, weighted_words
 
 SIZE = (1020, 300)
 CHARTED = "cash_after_overdraft"
@@ -48,6 +49,8 @@ class FigureRow:
     label: str
     is_pinned: bool
     cells: tuple[FigureCell, ...]
+    weighted: str
+    weighted_words: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,6 +61,7 @@ class Compare:
     chart_label: str
     columns: tuple[CaseColumn, ...]
     rows: tuple[FigureRow, ...]
+    has_weights: bool
     choices: tuple[tuple[str, str, bool], ...]
     yardstick: str
     lines: tuple[tuple[str, str], ...]
@@ -73,10 +77,12 @@ def build(view: View, chosen: Sequence[str], against: str) -> Compare:
     yardstick = against if against in model.case_by_name else model.cases[0].name
     compared = compare(snapshot.results, snapshot.case_names, figures, yardstick)
     order = sorted(range(len(model.cases)), key=lambda place: model.cases[place].name != yardstick)
-    series = [(c.name, c.label, snapshot.results.series(CHARTED, (), i)) for i, c in enumerate(model.cases)]
+    drawn = drawn_cases(model, view.address.case)
+    shown = [(i, model.cases[i]) for i in drawn]
+    series = [(c.name, c.label, snapshot.results.series(CHARTED, (), i)) for i, c in shown]
     level = snapshot.results.series("waterline", (), view.place)
     return Compare(
-        chart=fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE),
+        chart=fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE, places=drawn),
         chart_label=model.line(CHARTED).label,
         columns=tuple(
             CaseColumn(
@@ -91,6 +97,7 @@ def build(view: View, chosen: Sequence[str], against: str) -> Compare:
         rows=tuple(
             _row(view, figure, compared.answers[i], compared.difference(i), order) for i, figure in enumerate(figures)
         ),
+        has_weights=any(case.weight is not None for case in model.cases),
         choices=tuple((figure.name, figure.label, figure in figures) for figure in model.figures),
         yardstick=yardstick,
         lines=tuple((line.name, line.label) for line in model.lines),
@@ -113,4 +120,11 @@ def _row(view: View, figure: Figure, found: Answer, differences: NDArray[np.floa
                 url=figure_url(view.address, figure, found, view.snapshot, model.cases[place].name),
             )
         )
-    return FigureRow(name=figure.name, label=figure.label, is_pinned=figure.is_pinned, cells=tuple(cells))
+    return FigureRow(
+        name=figure.name,
+        label=figure.label,
+        is_pinned=figure.is_pinned,
+        cells=tuple(cells),
+        weighted=weighted_text(figure, view.snapshot),
+        weighted_words=weighted_words(figure, view.snapshot),
+    )

@@ -3,4 +3,4 @@
 from widefork.web.pages.lookout.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page(name="lookout", label="Lookout", blueprint=BLUEPRINT)
+PAGE = Page(name="lookout", label="Lookout", blueprint=BLUEPRINT, asks=("sort",))

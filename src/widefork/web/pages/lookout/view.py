@@ -1,5 +1,6 @@
 """The Lookout as plain data."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +14,8 @@ from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
-from widefork.web.shared.frame import figure_url
+from widefork.web.shared.frame import answer_of, drawn_cases, figure_url
+from widefork.web.shared.weights import weighted_text, weighted_words
 
 SIZE = (1036, 286)
 CASH = "cash_after_overdraft"
@@ -58,50 +60,115 @@ class YearRow:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OverviewRow:
+    """A case in the overview: each figure with where it is explained."""
+
+    label: str
+    style: int
+    is_active: bool
+    url: str
+    weight: str
+    cells: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Overview:
+    """The pinned figures of all cases. ``columns`` are (label, address that sorts by it, whether it is sorted so)."""
+
+    columns: tuple[tuple[str, str, bool], ...]
+    rows: tuple[OverviewRow, ...]
+    has_weights: bool
+    weighted: tuple[str, ...]
+    weighted_words: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Lookout:
     """The whole page. ``years`` are (label, words beside it)."""
 
     chart: ForkChart
+    chart_words: str
     cards: tuple[CaseCard, ...]
+    overview: Overview | None
     years: tuple[tuple[str, str], ...]
     groups: tuple[tuple[str, tuple[YearRow, ...]], ...]
     actual_words: str
 
 
-def build(view: View) -> Lookout:
-    """Return the page's data."""
+def build(view: View, sort: str = "") -> Lookout:
+    """Return the page's data; ``sort`` names the figure the overview is sorted by."""
     snapshot = view.snapshot
     timeline = snapshot.model.timeline
     results = snapshot.results
-    series = [
-        (case.name, case.label, results.series(CASH, (), place)) for place, case in enumerate(snapshot.model.cases)
-    ]
+    cases, drawn = snapshot.model.cases, drawn_cases(snapshot.model, view.address.case)
+    series = [(cases[place].name, cases[place].label, results.series(CASH, (), place)) for place in drawn]
     level = results.series("waterline", (), view.place)
-    chart = fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE)
+    chart = fork_chart(timeline.months, timeline.actual_count, series, view.address.case, level, SIZE, places=drawn)
     years = timeline.fiscal_years()
     words = []
     for year in years:
         actual = sum(timeline.is_actual(year.first.plus(i)) for i in range(len(year)))
         said = f"{actual} of {len(year)} months actual" if actual else "plan"
         words.append(f"{year.note}, {f'{actual} actual' if actual else 'plan'}" if year.is_cut else said)
+    count = "all cases" if len(drawn) == len(cases) else f"{len(drawn)} of {len(cases)} cases"
     return Lookout(
         chart=chart,
-        cards=tuple(_card(view, place) for place in range(len(snapshot.model.cases))),
+        chart_words=f"{count} over the whole plan",
+        cards=tuple(_card(view, place) for place in drawn),
+        overview=_overview(view, sort) if len(cases) > 1 else None,
         years=tuple((year.label, note) for year, note in zip(years, words, strict=True)),
-        groups=tuple((snapshot.model.line(name).label, _rows(view, name)) for name in YEARLY),
+        groups=tuple((snapshot.model.line(name).label, _rows(view, name, drawn)) for name in YEARLY),
         actual_words=f"actual to {timeline.last_actual.label}" if timeline.last_actual else "",
     )
 
 
-def _rows(view: View, name: str) -> tuple[YearRow, ...]:
+def _overview(view: View, sort: str) -> Overview | None:
+    """All cases, the largest of the chosen figure first, those without a value last."""
+    snapshot, model = view.snapshot, view.snapshot.model
+    figures = [figure for figure in model.figures if figure.is_pinned]
+    if not figures:
+        return None
+    chosen = next((figure for figure in figures if figure.name == sort), figures[0])
+    amounts = answer_of(chosen, snapshot).amounts
+    order = sorted(
+        range(len(model.cases)), key=lambda place: -amounts[place] if np.isfinite(amounts[place]) else np.inf
+    )
+    rows = []
+    for place in order:
+        case, cells = model.cases[place], []
+        for figure in figures:
+            found, line = answer_of(figure, snapshot), model.line(figure.line)
+            text = formats.figure_text(figure, line, float(found.amounts[place]))
+            cells.append((text, figure_url(view.address, figure, found, snapshot, case.name)))
+        rows.append(
+            OverviewRow(
+                label=case.label,
+                style=style_of(place),
+                is_active=case.name == view.address.case,
+                url=view.address.url(case=case.name),
+                weight="" if case.weight is None else f"{case.weight * 100:g} %",
+                cells=tuple(cells),
+            )
+        )
+    weighted = tuple(weighted_text(figure, snapshot) for figure in figures)
+    return Overview(
+        columns=tuple((figure.label, view.address.url(sort=figure.name), figure is chosen) for figure in figures),
+        rows=tuple(rows),
+        has_weights=any(case.weight is not None for case in model.cases),
+        weighted=weighted if any(weighted) else (),
+        weighted_words=weighted_words(chosen, snapshot),
+    )
+
+
+def _rows(view: View, name: str, drawn: Sequence[int]) -> tuple[YearRow, ...]:
     snapshot = view.snapshot
     years = snapshot.model.timeline.fiscal_years()
     line = snapshot.model.line(name)
     values = roll_up(snapshot.results, name, years)
     earlier = roll_up(view.before.results, name, years) if view.before else None
     rows = []
-    for place, case in enumerate(snapshot.model.cases):
-        cells = []
+    for place in drawn:
+        case, cells = snapshot.model.cases[place], []
         for column, year in enumerate(years):
             value = float(values[column, place])
             was = ""

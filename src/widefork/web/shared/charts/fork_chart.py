@@ -66,6 +66,7 @@ def fork_chart(
     size: tuple[int, int],
     margins: tuple[float, float, float, float] = (64, 130, 12, 26),
     columns: Sequence[float] | None = None,
+    places: Sequence[int] | None = None,
 ) -> ForkChart:
     """Return the chart's geometry.
 
@@ -75,6 +76,7 @@ def fork_chart(
     series : (case, label, values of shape (months,)) per case, the root first.
     waterline : the active case's lowest level allowed, shape (months,).
     size : width, height in pixels. margins : left, right, top, bottom.
+    places : of the cases among all of the model, which give them their colour; as they come when None.
     columns : x of each month where the chart stands above a table; evenly spread when None.
     """
     width, height = size
@@ -88,7 +90,12 @@ def fork_chart(
     xs = list(columns) if columns is not None else [along(place) for place in range(len(months))]
     fork = max(0, actual_count - 1)
     tines = _spread_labels(
-        [_tine(months, xs, y, fork, entry, active, place) for place, entry in enumerate(series)], top, height - bottom
+        [
+            _tine(months, xs, y, fork, entry, active, place)
+            for place, entry in zip(places or range(len(series)), series, strict=True)
+        ],
+        top,
+        height - bottom,
     )
     tines = _name_twins(tines, [values for _, _, values in series], fork)
     root = series[0][2]
