@@ -1,8 +1,9 @@
 """How long an edit takes in the browser: from the key to the painted page, and of it the server.
 
 Run it as ``.venv/bin/python -m bench.edits [NAME ...] [--beside SOURCE]``. Names: demo, long (500 lines by 3 members by
-60 months), longer (800 lines), years (the demo over 240 months). ``--beside`` also measures the code in another
-checkout's ``src``, in turns, so that both have the same machine. Also prints how long a warm server takes for a page.
+60 months), longer (800 lines), years (the demo over 240 months), cases (the demo in 12 cases). ``--beside`` also
+measures the code in another checkout's ``src``, in turns, so that both have the same machine. Also prints how long a
+warm server takes for a page.
 """
 
 import argparse
@@ -14,15 +15,28 @@ from time import perf_counter
 import numpy as np
 from playwright.sync_api import sync_playwright
 
-from bench.server import demo, long_model, serving
+from bench.server import demo, long_model, many_cases, serving
 
 MODELS = {
     "demo": (demo, "kit_price", "row-kit_price-0", "open=kit_price"),
     "long": (lambda: long_model(500), "price_3", "row-price_3-1", "open=price_3"),
     "longer": (lambda: long_model(800), "price_3", "row-price_3-1", "open=price_3"),
     "years": (lambda: demo(240), "kit_price", "row-kit_price-0", "open=kit_price"),
+    "cases": (many_cases, "kit_price", "row-kit_price-0", "open=kit_price"),
 }
-PAGES = ("lookout", "drivers", "statements", "terms", "people", "waterline", "compare", "swings", "outgoings", "log")
+PAGES = (
+    "lookout",
+    "drivers",
+    "statements",
+    "terms",
+    "people",
+    "waterline",
+    "cases",
+    "compare",
+    "swings",
+    "outgoings",
+    "log",
+)
 EDITS = 30
 WATCH = """() => {
   window.taken = [];

@@ -14,6 +14,7 @@ from http.cookiejar import CookieJar
 from pathlib import Path
 
 from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.changes import Case, Change, Operation
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
@@ -28,6 +29,17 @@ def demo(months=None):
     """Return the demo company, perhaps over more months."""
     model = build_demo("quillmere")
     return model if months is None else replace(model, timeline=replace(model.timeline, month_count=months))
+
+
+def many_cases(count=12):
+    """Return the demo company with so many cases, each a fork with two changes of its own."""
+    model = build_demo("quillmere")
+    given = [line.name for line in model.lines if line.is_assumption]
+    cases = list(model.cases)
+    for place in range(len(cases), count):
+        steps = tuple(Change(given[place * 2 + k], Operation.SCALE, 0.9 + place / 50) for k in range(2))
+        cases.append(Case(f"fork_{place}", f"Fork {place}", cases[place % 4].name, steps))
+    return replace(model, cases=tuple(cases))
 
 
 def long_model(lines, months=60):

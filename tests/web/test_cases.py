@@ -263,7 +263,7 @@ def test_a_model_with_one_case_says_how_to_begin(client):
     for case in ("worst_met", "worst", "best"):
         done(client.send("place", case=case, do="remove"))
     page = client.read()
-    assert "No case changes anything yet" in page
+    assert "There is one case so far. Fork another from Base above" in page
     assert "No steps: it is what Base is." in page
 
 
