@@ -13,6 +13,7 @@ from widefork.store.edits import change_model
 from widefork.store.model_store import ModelStore
 from widefork.web.front.new_model import read_name, read_new_model, usual_values
 from widefork.web.shared.context import person, sentence_of, store, workspace
+from widefork.web.shared.uploads import read_upload
 
 BLUEPRINT = Blueprint("front", __name__, template_folder="templates")
 
@@ -51,19 +52,8 @@ def create() -> "WerkzeugResponse | tuple[str, int]":
 @BLUEPRINT.post("/models/import")
 def bring_in() -> "WerkzeugResponse | tuple[str, int]":
     """Add a model from a file in an open format."""
-    file = request.files.get("file")
     try:
-        if file is None or not file.filename:
-            raise InvalidValue("Choose a model file first.")
-        suffix = "." + file.filename.rpartition(".")[2].lower()
-        reader = next((known for known in FORMATS if suffix == known.suffix), None)
-        if reader is None:
-            known = ", ".join(entry.suffix for entry in FORMATS)
-            raise InvalidValue(f"A model file ends in {known}; this one is called {file.filename}.")
-        try:
-            text = file.read().decode("utf-8")
-        except UnicodeDecodeError:
-            raise InvalidValue(f"{file.filename} is not text; expected a model in an open format.") from None
+        text, reader = read_upload(request.files.get("file"))
         model_id = store().create(reader.read(text))
     except WideforkError as fault:
         listed = {"models": store().shelf.models(), "binned": store().shelf.binned(), "month": Month.parse}

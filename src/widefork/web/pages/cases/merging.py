@@ -2,11 +2,9 @@
 
 from dataclasses import dataclass
 
-from werkzeug.datastructures import FileStorage
-
 from widefork.core.analysis.merge import merge_case
 from widefork.core.changes import Layer
-from widefork.core.errors import InvalidValue, WideforkError
+from widefork.core.errors import WideforkError
 from widefork.core.graph.model import Model
 from widefork.files import FORMATS
 from widefork.web.pages.cases.words import layer_words
@@ -26,19 +24,6 @@ class Mergeable:
     misfits: tuple[tuple[str, str], ...]
     otherwise: tuple[str, ...]
     fault: str
-
-
-def read_file(file: FileStorage | None) -> str:
-    """Return the text of a model file that was sent; raise InvalidValue for anything else."""
-    if file is None or not file.filename:
-        raise InvalidValue("Choose a model file first.")
-    if not any(file.filename.lower().endswith(known.suffix) for known in FORMATS):
-        known = ", ".join(entry.suffix for entry in FORMATS)
-        raise InvalidValue(f"A model file ends in {known}; this one is called {file.filename}.")
-    try:
-        return bytes(file.read()).decode("utf-8")
-    except UnicodeDecodeError:
-        raise InvalidValue(f"{file.filename} is not text; expected a model in an open format.") from None
 
 
 def read_model(text: str) -> Model:

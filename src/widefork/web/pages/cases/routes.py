@@ -21,7 +21,7 @@ from widefork.web.pages.cases.form_edits import (
     read_switch,
     read_weight,
 )
-from widefork.web.pages.cases.merging import mergeable, read_file, read_model
+from widefork.web.pages.cases.merging import mergeable, read_model
 from widefork.web.pages.cases.reading import Reading
 from widefork.web.pages.cases.side import build_side
 from widefork.web.pages.cases.view import build, tabs_of
@@ -35,6 +35,7 @@ from widefork.web.shared.context import (
     render_page,
 )
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.uploads import read_upload
 from widefork.web.shared.wording import change_words
 
 BLUEPRINT = Blueprint(
@@ -216,7 +217,7 @@ def merge(model_id: int) -> Response | str:
     view = open_view(model_id, "cases")
     refuse_sketch(view)
     name = request.form.get("name", "")
-    text = request.form.get("document", "") if name else read_file(request.files.get("file"))
+    text = request.form.get("document", "") if name else read_upload(request.files.get("file"))[0]
     other = read_model(text)
     if not name:
         found = mergeable(view.snapshot, other)
