@@ -1,6 +1,6 @@
 """Changes: the one primitive. (line, members, months, operation, amount), applied to a line's values."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from enum import StrEnum
 from typing import Any
 
@@ -83,6 +83,13 @@ class Change:
             raise InvalidModel(f"Only {', '.join(RUNNING)} take amounts that differ by month.", place)
         if self.course is not None and self.first is None:
             raise InvalidModel("Amounts that differ by month are counted from a first month; name it.", place)
+
+    def __hash__(self) -> int:
+        known: int | None = self.__dict__.get("_hash")
+        if known is None:  # lists of changes are keys, asked for again and again
+            known = hash(tuple(getattr(self, each.name) for each in fields(self)))
+            object.__setattr__(self, "_hash", known)
+        return known
 
     @property
     def is_simple(self) -> bool:

@@ -31,9 +31,9 @@ MOST_SPARE = 256_000_000
 """Bytes of buffers kept for the next large batch."""
 MOST_WORKERS, WORTH_SHARING = 2, 4
 """Pieces from which on a batch is shared out; more workers than two only wait for memory."""
-STANDINGS_KEPT = 16
+STANDINGS_KEPT = 32
 SUBSETS_KEPT = 400
-KEPT_WHOLE = 4
+KEPT_WHOLE = 12
 """Batches up to this size are computed entry by entry, and every entry is kept for what may ride on it."""
 SMALL_STEP = 2
 """A single list that changes no more lines than this is not worth keeping by itself."""
@@ -124,6 +124,11 @@ class Machine:
 
     def _nearest(self, model: Model, changes: tuple[Change, ...]) -> tuple[Standing | None, frozenset[str]]:
         """The standing that differs least, and the lines given or changed otherwise there."""
+        same = next((known for known in reversed(self._standings.values()) if known.changes == changes), None)
+        if same is not None:  # an edit of what is given: hardly anything can be nearer, and this is quick to see
+            given = self._given_otherwise(same.model, model)
+            if len(given) <= SMALL_STEP:
+                return same, given
         nearest, fewest = None, frozenset[str]()
         for known in reversed(self._standings.values()):  # the latest first: it is the most likely to be the nearest
             touched = self._touched(known, model, changes)
