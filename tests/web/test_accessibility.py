@@ -21,7 +21,7 @@ PLACES = [
     "m/1/statements?show=checks", "m/1/compare", "m/1/swings", "m/1/work_back?case=worst&ask=1",
     "m/1/roots?line=revenue&start=2027-05&end=2027-05", "m/1/log", "m/1/seals", "models",
     "m/1/cases?case=worst_met&open=worst_met/kits_ordered&under=best",
-    "m/1/cases?view=side&by=year&from=2026-01&to=2028-12",
+    "m/1/cases?view=side&by=year&from=2026-01&to=2028-12", "m/1/cases?view=moves&case=worst_met",
 ]  # fmt: skip
 
 

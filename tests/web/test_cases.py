@@ -280,6 +280,32 @@ def test_forty_cases_and_no_figure_are_shown(client):
     assert "39 more" in page
 
 
+def test_moves_say_where_they_are_on_and_what_they_do(client):
+    table = rows(client.read("?view=moves&case=worst_met"), "moves")
+    # what each does given the others is the case less the case without it
+    assert "Hiring freeze from Oct 26, 1 change" in table
+    before = min(cash(client, "worst_met"))
+    page = client.read("?view=moves&case=worst_met")
+    body = page[page.index('id="move-short_bridge"') :]
+    text = re.search(r'given the others: ([+−][\d,]+)"', body)[1]
+    done(client.send("switch", case="worst_met", move="short_bridge", do="off"))
+    moved = before - min(cash(client, "worst_met"))
+    assert text == f"+{moved:,.0f}"
+    row = client.read("?view=moves&case=worst_met")
+    row = row[row.index('id="move-hiring_freeze"') :]
+    assert re.findall(r'<td class="case-\w+ (\w+)', row)[:4] == ["off", "off", "on", "inherited"]
+
+
+def test_pressing_a_bead_drops_an_inherited_move_and_puts_it_back(client):
+    done(client.send("switch", case="worst_met", move="hiring_freeze", do="off"))
+    assert "hiring_freeze" in client.model().case("worst_met").drops
+    assert "dropped in Met early; press to put it back" in client.read("?view=moves")
+    done(client.send("switch", case="worst_met", move="hiring_freeze", do="on"))
+    assert client.model() == client.workspace.now(1).stored.model
+    assert "hiring_freeze" not in client.model().case("worst_met").drops
+    assert all(switch.move != "hiring_freeze" for switch in client.model().case("worst_met").switches)
+
+
 def upload(client, text, name="other.yaml"):
     form = {"file": (io.BytesIO(text.encode()), name), "message_at": "merge"}
     return client.post("/m/1/cases/merge", data=form, headers=HTMX, content_type="multipart/form-data")
@@ -350,3 +376,15 @@ def test_a_tree_is_read_changed_and_adopted_in_the_browser(page, address):
     expect(page.locator("#tip-worst_met .figure")).to_have_text(met)
     page.keyboard.press("Control+z")
     expect(page.locator("#latest-sentence")).to_contain_text("took back")
+
+
+def test_beads_are_gone_through_and_pressed_by_key(page, address):
+    page.goto(f"{address}/m/1/cases?view=moves&case=worst")
+    page.locator("#bead-second_lab-worst").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator("#bead-hiring_freeze-worst")).to_be_focused()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#bead-hiring_freeze-worst_met")).to_be_focused()
+    page.keyboard.press("Space")
+    expect(page.locator("#latest-sentence")).to_contain_text("Hiring freeze: off in Met early")
+    expect(page.locator("#bead-hiring_freeze-worst_met")).to_contain_text("dropped")

@@ -1,6 +1,6 @@
 """Changes, and the cases and moves made of them."""
 
-from widefork.core.changes.case import Case, Layer, Move, Sketch, Step, Switch, layers, resolve
+from widefork.core.changes.case import Case, Layer, Move, Sketch, Step, Switch, layers, moved, resolve
 from widefork.core.changes.change import Change, Operation, apply_change, changed_months, meet, plan_months
 from widefork.core.changes.course import ByAge, ByHand, ByRule, Course
 from widefork.core.changes.family import Family, free_name, step_at
@@ -27,6 +27,7 @@ __all__ = [
     "joined",
     "layers",
     "meet",
+    "moved",
     "plan_months",
     "resolve",
     "step_at",

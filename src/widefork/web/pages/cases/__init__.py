@@ -44,5 +44,5 @@ PAGE = Page(
         "back": ("drop",),
         "steps": ("do", "step", "key", "to", "label"),
     },
-    messages=("fork", "about", "under", "strip", "steps", "side", "merge"),
+    messages=("fork", "about", "under", "strip", "steps", "side", "merge", "moves"),
 )

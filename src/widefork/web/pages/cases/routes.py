@@ -5,7 +5,7 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.analysis.merge import merge_case
-from widefork.core.changes import Case, Change, Layer, free_name, step_at
+from widefork.core.changes import Case, Change, Layer, Switch, free_name, step_at
 from widefork.core.errors import InvalidValue
 from widefork.store import edits
 from widefork.store.edits import CellsBack
@@ -22,6 +22,7 @@ from widefork.web.pages.cases.form_edits import (
     read_weight,
 )
 from widefork.web.pages.cases.merging import mergeable, read_model
+from widefork.web.pages.cases.moves import build_moves
 from widefork.web.pages.cases.reading import Reading
 from widefork.web.pages.cases.side import build_side
 from widefork.web.pages.cases.view import build, tabs_of
@@ -61,6 +62,9 @@ def show(model_id: int) -> str:
             asks.get("grouped", ""),
         )
         return render_page(view, "cases/side.html", side=side, tabs=tabs_of(view, "side"))
+    if asks.get("view") == "moves":
+        found_moves = build_moves(Reading(view, asks.get("figure", "")))
+        return render_page(view, "cases/moves.html", moves=found_moves, tabs=tabs_of(view, "moves"))
     tabs = tabs_of(view, "")
     return render_page(
         view, "cases/page.html", tabs=tabs, cases=build(view, {key: request.args.get(key, "") for key in ASKS})
@@ -167,6 +171,8 @@ def switch(model_id: int) -> Response:
     if form.text("do") == "off":
         return make_edit(model_id, edits.switch_off(case.name, wanted.move, f"{label}: off in {case.label}"))
     sentence = f"{label}: on in {case.label}"
+    if wanted.move in case.drops and wanted == Switch(wanted.move):
+        return make_edit(model_id, edits.put_back(case.name, wanted.move, f"{label}: back in {case.label}"))
     own = next((place for place, one in enumerate(case.switches) if one.move == wanted.move), None)
     if own is not None:
         was = case.switches[own]

@@ -36,7 +36,12 @@ def tabs_of(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
         years = replace(address, grain=Grain.YEAR, first=timeline.start, last=timeline.end)
     tree = address.url(None, view="", shown="", per="", grouped="", **bare)
     side = years.url(None, view="side", **bare)
-    return (("Tree and changes", tree, shown == ""), ("Side by side", side, shown == "side"))
+    moves = address.url(None, view="moves", shown="", per="", grouped="", **bare)
+    return (
+        ("Tree and changes", tree, shown == ""),
+        ("Side by side", side, shown == "side"),
+        ("Moves", moves, shown == "moves"),
+    )
 
 
 def build(view: View, asks: Mapping[str, str]) -> Cases:
