@@ -9,13 +9,14 @@ from widefork.cli.cases import cases
 from widefork.cli.check import check
 from widefork.cli.demo import demo
 from widefork.cli.explain import explain
+from widefork.cli.grid import grid
 from widefork.cli.load import load
 from widefork.cli.schema import schema
 from widefork.cli.serve import serve
 from widefork.cli.solve import solve
 from widefork.cli.swings import swings
 
-COMMANDS = (demo, serve, load, backup, restore, calc, check, explain, swings, solve, bridge, cases, schema)
+COMMANDS = (demo, serve, load, backup, restore, calc, check, explain, swings, solve, bridge, grid, cases, schema)
 
 
 @click.group()

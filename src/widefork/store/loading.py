@@ -6,7 +6,20 @@ from typing import Any, TypeVar
 from sqlmodel import Session
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Step, Switch
+from widefork.core.changes import (
+    Aim,
+    ByAge,
+    ByHand,
+    ByRule,
+    Case,
+    Change,
+    Course,
+    Move,
+    Operation,
+    Status,
+    Step,
+    Switch,
+)
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -25,6 +38,7 @@ from widefork.store.tables import (
     FlagRow,
     LimitRow,
     LineRow,
+    MoveRow,
     ScheduleRow,
     SwitchRow,
 )
@@ -89,10 +103,7 @@ class ModelBuilder:
             cases=self._cases(is_archived=False),
             archived=self._cases(is_archived=True),
             figures=self._each(rows.figures, _figure),
-            moves=tuple(
-                Move(m.name, m.label, Month.parse(m.start), self._each(rows.changes_of_move(m.id), change_of), m.note)
-                for m in rows.moves
-            ),
+            moves=tuple(_move(row, rows, self._each(rows.changes_of_move(row.id), change_of)) for row in rows.moves),
             flags=self._each(rows.flags, _flag),
         )
 
@@ -117,6 +128,13 @@ class ModelBuilder:
 def load_model(session: Session, model_id: int) -> Model:
     """Return a stored model as the core knows it; raise UnknownName."""
     return ModelBuilder(Rows.read(session, model_id)).build()
+
+
+def _move(row: MoveRow, rows: Rows, changes: tuple[Change, ...]) -> Move:
+    names = {figure.id: figure.name for figure in rows.figures}
+    aims = tuple(Aim(names[aim["figure"]], aim["amount"]) for aim in row.aims if aim["figure"] in names)
+    start = Month.parse(row.start)
+    return Move(row.name, row.label, start, changes, row.note, row.owner, Status(row.status), row.one_of, aims)
 
 
 def _schedule(row: ScheduleRow, rows: Rows) -> ScheduleSettings:

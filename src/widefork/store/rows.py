@@ -220,8 +220,18 @@ class Rows:
         standing = None if parent is None else self.standing_switch(parent, move_id)
         if standing is not None and {"switch": standing.id} in case.drops:
             standing = None
-        own = [switch for switch in self.switches_of_case(case.id) if switch.move_id == move_id]
-        return standing or next(iter(own), None)
+        rivals = self._rivals(move_id)
+        for own in self.switches_of_case(case.id):
+            if own.move_id in rivals:
+                standing = None
+            elif own.move_id == move_id:
+                standing = standing or own
+        return standing
+
+    def _rivals(self, move_id: int | None) -> set[int | None]:
+        """The other moves of a group that exclude one another."""
+        group = self.needed("move", int(move_id or 0)).one_of
+        return {row.id for row in self.moves if group and row.one_of == group and row.id != move_id}
 
     def changes_of_move(self, move_id: int | None) -> list[ChangeRow]:
         """Return a move's changes in order."""

@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterable
 from dataclasses import asdict
 from typing import Any
 
-from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Step
+from widefork.core.changes import Aim, ByAge, ByHand, ByRule, Case, Change, Course, Move, Step
 from widefork.core.closing import Closing
+from widefork.core.errors import UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, StatementSettings
@@ -82,6 +83,9 @@ def rows_of(model: Model, ids: Ids) -> Rows:
     _add_cases(model, rows, add)
     for place, figure in enumerate(model.figures):
         add(figure_row(figure, place, model, rows))
+    moves = {row.name: row for row in rows.moves}
+    for move in model.moves:
+        moves[move.name].aims = aim_documents(move.aims, rows)
     for place, limit in enumerate(model.limits):
         add(limit_row(limit, place, rows))
     for closing in model.closings:
@@ -101,13 +105,35 @@ def _add_dimensions(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None
 
 def _add_moves(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
     for place, move in enumerate(model.moves):
-        start = str(move.start)
-        move_row = MoveRow(
-            model_id=rows.model_id, position=place, name=move.name, label=move.label, start=start, note=move.note
-        )
-        owner = int(add(move_row).id)
+        row = move_row(move, place, rows)
+        owner = int(add(row).id)
         for order, change in enumerate(move.changes):
             add(change_row(change, order, rows, move_id=owner))
+
+
+def move_row(move: Move, position: int, rows: Rows) -> MoveRow:
+    """Return the row of a move, what it is to bring left out: that names figures, which come after moves."""
+    return MoveRow(
+        model_id=rows.model_id,
+        position=position,
+        name=move.name,
+        label=move.label,
+        start=str(move.start),
+        note=move.note,
+        owner=move.owner,
+        status=move.status.value,
+        one_of=move.group,
+        aims=[],
+    )
+
+
+def aim_documents(aims: Iterable[Aim], rows: Rows) -> list[dict[str, Any]]:
+    """Return what a move is to bring as its row keeps it; raise UnknownName for a figure that is not there."""
+    ids = {figure.name: figure.id for figure in rows.figures}
+    for aim in aims:
+        if aim.figure not in ids:
+            raise UnknownName("figure", aim.figure, ids)
+    return [{"figure": ids[aim.figure], "amount": aim.amount} for aim in aims]
 
 
 def _add_cases(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:

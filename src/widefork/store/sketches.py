@@ -1,24 +1,25 @@
 """Sketches: one person's scratch layer over one case, apart from the log until it is kept."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlmodel import Session, col, select
 
-from widefork.core.changes import Change, Move, Sketch, plan_months
+from widefork.core.changes import Change, Move, Sketch, Switch, plan_months
 from widefork.core.errors import UnknownName, WideforkError
 from widefork.core.graph.model import Model
 from widefork.store.database import first_row
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.moves import add_move
-from widefork.store.edits.rows import next_position, refuse_same_label, refuse_taken
+from widefork.store.edits.moves import add_move, set_switch
+from widefork.store.edits.rows import named_row, next_position, refuse_same_label, refuse_taken, together
 from widefork.store.edits.values import change_cells
 from widefork.store.loading import change_of
 from widefork.store.model_store import ModelStore
 from widefork.store.rows import Rows
-from widefork.store.saving import change_row
+from widefork.store.saving import change_row, step_row
 from widefork.store.tables import CaseRow, ChangeRow, SketchRow
+from widefork.store.targets import month_of
 
 _COLUMNS = frozenset({"id", "case_id", "move_id", "position"})
 
@@ -34,7 +35,8 @@ class SketchState:
     Parameters
     ----------
     sentences, steps : what was tried, one a step, latest last, in words and as changes. undone : what redo puts back.
-    lost : how many of its changes are about lines that others have taken away since.
+    lost : how many of its changes and moves are about what others have taken away since.
+    switches : moves switched on, each as it was tried last.
     """
 
     case: str
@@ -43,17 +45,25 @@ class SketchState:
     undone: tuple[str, ...]
     lost: int = 0
     steps: tuple[tuple[Change, ...], ...] = ()
+    switches: tuple[Switch, ...] = ()
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing is tried."""
+        return not self.changes and not self.switches
 
     def upon(self, model: Model) -> "SketchState":
         """Return the sketch with the changes the model, all its lines included, can still take."""
         kept = tuple(change for change in self.changes if change.line in model.line_by_name)
         steps = tuple(tuple(c for c in step if c.line in model.line_by_name) for step in self.steps)
-        return replace(self, changes=kept, steps=steps, lost=self.lost + len(self.changes) - len(kept))
+        switches = tuple(switch for switch in self.switches if switch.move in model.move_by_name)
+        gone = len(self.changes) - len(kept) + len(self.switches) - len(switches)
+        return replace(self, changes=kept, steps=steps, switches=switches, lost=self.lost + gone)
 
     @property
     def layer(self) -> Sketch:
         """The sketch as the core knows it."""
-        return Sketch(self.case, self.changes)
+        return Sketch(self.case, self.changes, self.switches)
 
 
 _STANDS = (
@@ -109,10 +119,14 @@ class Sketches:
             if row is not None:
                 session.delete(row)
 
-    def add(self, model_id: int, person: str, changes: Sequence[Change], sentence: str) -> None:
-        """Try some changes as one step; raises SketchRefused when the sketch is off."""
+    def add(
+        self, model_id: int, person: str, changes: Sequence[Change], sentence: str, switches: Sequence[Switch] = ()
+    ) -> None:
+        """Try some changes and moves as one step; raises SketchRefused when the sketch is off."""
         rows = self._rows(model_id)
-        step = {"sentence": sentence, "changes": [_document(change, rows) for change in changes]}
+        step: dict[str, Any] = {"sentence": sentence, "changes": [_document(change, rows) for change in changes]}
+        if switches:
+            step["switches"] = [_switch_document(switch, rows) for switch in switches]
         with self._writer.transaction() as session:
             row = _needed(session, model_id, person)
             row.steps, row.undone = [*row.steps, step], []
@@ -142,8 +156,11 @@ class Sketches:
             state, timeline = self._taken(edit, person), edit.present_model().timeline
             spans = [(change, plan_months(change, timeline)) for change in state.changes]
             changes = [change for change, span in spans if span.start < span.stop]  # months may have closed since
+            kept = [set_switch(state.case, switch, sentence) for switch in state.switches]
             if changes:
-                change_cells(state.case, changes, sentence)(edit)
+                kept.append(change_cells(state.case, changes, sentence))
+            if kept:
+                together(kept, sentence)(edit)
 
         return apply
 
@@ -165,8 +182,8 @@ class Sketches:
                 drops=[],
             )
             edit.add(fork)
-            for place, change in enumerate(state.changes):
-                edit.add(change_row(change, place, edit.rows, case_id=fork.id))
+            for place, step in enumerate(state.layer.steps):
+                edit.add(step_row(step, place, edit.rows, int(fork.id or 0)))
 
         return apply
 
@@ -175,6 +192,11 @@ class Sketches:
 
         def apply(edit: Edit) -> None:
             state = self._taken(edit, person)
+            if state.switches:
+                said = (
+                    "This sketch switches moves, and a move is made of changes only. Keep it in its case or as a fork."
+                )
+                raise SketchRefused(said)
             starts = [change.first for change in state.changes if change.first is not None]
             start = min(starts, default=edit.present_model().timeline.first_plan)
             add_move(Move(name, label, start, state.changes), sentence, state.case if is_on else "")(edit)
@@ -223,13 +245,35 @@ def _state(row: SketchRow, rows: Rows) -> SketchState:
     case = rows.needed("case", row.case_id).name
     read = [[_change(document, rows) for document in step["changes"]] for step in row.steps]
     steps = tuple(tuple(change for change in step if change is not None) for step in read)
+    tried = [_switch(document, rows) for step in row.steps for document in step.get("switches", ())]
+    latest = {switch.move: switch for switch in tried if switch is not None}
     return SketchState(
         case,
         tuple(change for step in steps for change in step),
         tuple(step["sentence"] for step in row.steps),
         tuple(step["sentence"] for step in row.undone),
+        lost=sum(switch is None for switch in tried),
         steps=steps,
+        switches=_turns(latest, rows),
     )
+
+
+def _turns(latest: Mapping[str, Switch], rows: Rows) -> tuple[Switch, ...]:
+    """Of moves that exclude one another only the one tried last."""
+    groups = {row.name: row.one_of or row.name for row in rows.moves}
+    kept = {groups[name]: switch for name, switch in latest.items()}
+    return tuple(kept.values())
+
+
+def _switch_document(switch: Switch, rows: Rows) -> dict[str, Any]:
+    start = None if switch.start is None else str(switch.start)
+    return {"move": named_row(rows.moves, "move", switch.move).id, "start": start, "strength": switch.strength}
+
+
+def _switch(document: dict[str, Any], rows: Rows) -> Switch | None:
+    """A move tried; None where it has gone since."""
+    name = next((row.name for row in rows.moves if row.id == document["move"]), None)
+    return None if name is None else Switch(name, month_of(document["start"]), document["strength"])
 
 
 def _document(change: Change, rows: Rows) -> dict[str, Any]:

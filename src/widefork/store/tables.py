@@ -190,7 +190,7 @@ class CaseRow(SQLModel, table=True):
 
 
 class MoveRow(SQLModel, table=True):
-    """A named bundle of changes."""
+    """A named bundle of changes. ``aims`` holds {figure, amount}, the figure by its id."""
 
     __tablename__ = "move"
     __table_args__ = (UniqueConstraint("model_id", "name"),)
@@ -201,6 +201,10 @@ class MoveRow(SQLModel, table=True):
     label: str
     start: str
     note: str
+    owner: str = ""
+    status: str = "idea"
+    one_of: str = ""
+    aims: list[dict[str, Any]] = _list()
 
 
 class SwitchRow(SQLModel, table=True):

@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import BARE, Change, Operation
 from widefork.core.changes.words import EXAMPLE, read_change, write_change
 from widefork.core.errors import InvalidValue, WideforkError
 
@@ -16,7 +16,7 @@ amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 3))
 def changes(draw):
     operation = draw(st.sampled_from(list(Operation)))
     amount = {
-        Operation.STOP: st.just(0.0),
+        **dict.fromkeys(BARE, st.just(0.0)),
         Operation.DELAY: st.integers(0, 9).map(float),
         Operation.DEFER: st.floats(0, 1),
     }

@@ -1,12 +1,15 @@
 """Changes, and the cases and moves made of them."""
 
-from widefork.core.changes.case import Case, Layer, Move, Sketch, Step, Switch, layers, moved, resolve
-from widefork.core.changes.change import Change, Operation, apply_change, changed_months, meet, plan_months
+from widefork.core.changes.case import Case, Layer, Sketch, Step, layers, resolve
+from widefork.core.changes.change import BARE, Change, Operation, apply_change, changed_months, meet, plan_months
 from widefork.core.changes.course import ByAge, ByHand, ByRule, Course
 from widefork.core.changes.family import Family, free_name, step_at
+from widefork.core.changes.move import Aim, Move, Status, Switch, moved
 from widefork.core.changes.pieces import changes_to, joined, without
 
 __all__ = [
+    "BARE",
+    "Aim",
     "ByAge",
     "ByHand",
     "ByRule",
@@ -18,6 +21,7 @@ __all__ = [
     "Move",
     "Operation",
     "Sketch",
+    "Status",
     "Step",
     "Switch",
     "apply_change",

@@ -1,43 +1,12 @@
 """Cases: a parent and the changes and moves on top of it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from widefork.core.axes import Month
-from widefork.core.changes.change import Change
+from widefork.core.changes.change import Change, Operation
+from widefork.core.changes.move import Move, Switch, moved
 from widefork.core.errors import InvalidModel, UnknownName
-
-
-@dataclass(frozen=True)
-class Move:
-    """A named bundle of changes that any case can switch on.
-
-    Parameters
-    ----------
-    start : Month. The month its changes' dates are counted from; switched on elsewhere, all of them shift.
-    """
-
-    name: str
-    label: str
-    start: Month
-    changes: tuple[Change, ...] = ()
-    note: str = ""
-
-
-@dataclass(frozen=True)
-class Switch:
-    """A move switched on in a case.
-
-    Parameters
-    ----------
-    start : Month or None. Another start month; None for the move's own.
-    strength : float, 0 to 1. How much of each of its changes happens.
-    """
-
-    move: str
-    start: Month | None = None
-    strength: float = 1.0
-
 
 Step = Change | Switch
 """One thing a case does."""
@@ -51,14 +20,14 @@ class Case:
     ----------
     parent : None for the root.
     steps : changes and moves switched on, in the order they apply. A move that is on already stays in its place and
-        gets the start and strength given here.
+        gets the start and strength given here; one of a group that excludes others takes the place of the one on.
     drops : inherited steps that do not happen here: moves, and changes that have a name.
     weight : float, 0 to 1, or None. How probable it is, for a case that is a future; None for one that is a choice.
     is_pinned : whether it always has a tine in the fork switcher.
 
     Raises
     ------
-    InvalidModel: a weight outside 0 to 1.
+    InvalidModel: a weight outside 0 to 1, or a date that comes with a move, outside one.
     """
 
     name: str
@@ -74,11 +43,19 @@ class Case:
         if self.weight is not None and not 0 <= self.weight <= 1:
             said = f"A weight lies between 0 and 100 %; {self.weight * 100:g} % was given."
             raise InvalidModel(said, f"cases/{self.name}")
+        loose = next((change for change in self.changes if change.operation is Operation.WITH_MOVE), None)
+        if loose is not None:
+            said = f"{loose.line} can come with a move only where it is part of one; here, add months to it."
+            raise InvalidModel(said, f"cases/{self.name}")
 
     @property
     def changes(self) -> tuple[Change, ...]:
         """Its own changes, in order."""
         return tuple(step for step in self.steps if isinstance(step, Change))
+
+    def followed_by(self, steps: Iterable["Step"]) -> "Case":
+        """Return the case with more steps at its end."""
+        return replace(self, steps=(*self.steps, *steps))
 
     @property
     def switches(self) -> tuple[Switch, ...]:
@@ -88,41 +65,33 @@ class Case:
 
 @dataclass(frozen=True)
 class Sketch:
-    """Changes being tried on top of a case, kept by nobody yet. They apply after all of the case's steps."""
+    """Moves and changes being tried on top of a case, kept by nobody yet. They apply after all of the case's steps.
+
+    Parameters
+    ----------
+    switches : moves switched on, before the changes; one that is on already gets another start or strength.
+    """
 
     case: str
     changes: tuple[Change, ...]
+    switches: tuple[Switch, ...] = ()
+
+    @property
+    def steps(self) -> tuple["Step", ...]:
+        """All it does, in order."""
+        return (*self.switches, *self.changes)
 
     def kept_in_case(self, case: Case) -> Case:
         """Return the case with the sketch as its last steps, so that it is what the sketch showed."""
-        return replace(case, steps=(*case.steps, *self.changes))
+        return case.followed_by(self.steps)
 
     def kept_as_fork(self, name: str, label: str) -> Case:
         """Return a case of its own that forks from the one sketched on."""
-        return Case(name, label, self.case, self.changes)
+        return Case(name, label, self.case, self.steps)
 
     def kept_as_move(self, name: str, label: str, start: Month) -> Move:
         """Return a move that any case can switch on."""
         return Move(name, label, start, self.changes)
-
-
-def moved(move: Move, switch: Switch) -> tuple[Change, ...]:
-    """Return a move's changes as a switch asks for them: shifted to its start, at its strength."""
-    by = 0 if switch.start is None else switch.start.ordinal - move.start.ordinal
-
-    def shifted(month: Month | None) -> Month | None:
-        return None if month is None else month.plus(by)
-
-    return tuple(
-        replace(
-            change,
-            first=shifted(change.first),
-            last=shifted(change.last),
-            strength=change.strength * switch.strength,
-            note=change.note or move.label,
-        )
-        for change in move.changes
-    )
 
 
 @dataclass(frozen=True)
@@ -166,6 +135,9 @@ def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> t
                 continue
             if step.move not in moves:
                 raise UnknownName("move", step.move, moves)
+            if group := moves[step.move].group:
+                others = {move.name for move in moves.values() if move.group == group} - {step.move}
+                found = [known for known in found if known.move not in others]
             layer = Layer(case.name, step, moved(moves[step.move], step))
             standing = [place for place, known in enumerate(found) if known.move == step.move]
             if standing:

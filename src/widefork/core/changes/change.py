@@ -24,12 +24,17 @@ class Operation(StrEnum):
     STOP = "stop"
     DELAY = "delay"
     DEFER = "defer"
+    WITH_MOVE = "with_move"
 
 
 RUNNING = (Operation.SET, Operation.ADD, Operation.SCALE)
 """Operations whose amount may differ by month."""
 SIMPLE = (*RUNNING, Operation.STOP)
 """Operations that treat every month by itself, and can so be cut by months."""
+
+
+BARE = (Operation.STOP, Operation.WITH_MOVE)
+"""Operations without an amount."""
 
 
 @dataclass(frozen=True)
@@ -41,19 +46,21 @@ class Change:
     line : str.
     operation : Operation.
     amount : float. In the line's unit for set and add; a factor for scale; whole months for delay; the share put
-        off (0 to 1) for defer; unused for stop.
+        off (0 to 1) for defer; unused for stop, and for a date, counted in months, that comes with its move: it comes
+        as many months later as the move starts later than its own start.
     members : tuple of (dimension, member). Empty for all; several members of one dimension are alternatives.
     first, last : Month or None. Inclusive; None is open. Actual months are never changed.
     note : str. Why.
     catch_up_months : int. Months after ``last`` over which what was deferred is caught up evenly; defer only.
-    strength : float, 0 to 1. How much of the change happens: halfway between without and with it at 0.5.
+    strength : float, 0 to 1; up to 1.5 for add and scale. How much of the change happens: halfway between without
+        and with it at 0.5.
     name : str. Lets a case further down drop this change; empty for most.
     course : Course or None. How the amount runs month by month, counted from ``first``; set, add and scale only.
 
     Raises
     ------
     InvalidModel: months of delay that are not whole or below 0, a share outside 0 to 1, a deferral without an end
-        or without months to catch up in, a strength outside 0 to 1, a course without a first month.
+        or without months to catch up in, a strength out of its bounds, a course without a first month.
     """
 
     line: str
@@ -77,8 +84,9 @@ class Change:
                 raise InvalidModel(f"The share put off lies between 0 and 1; {self.amount:g} was given.", place)
             if self.last is None or self.catch_up_months < 1:
                 raise InvalidModel("What is put off needs a last month, and months to catch up in afterwards.", place)
-        if not 0 <= self.strength <= 1:
-            raise InvalidModel(f"A strength lies between 0 and 1; {self.strength:g} was given.", place)
+        most = 1.5 if self.operation in (Operation.ADD, Operation.SCALE) else 1.0
+        if not 0 <= self.strength <= most:
+            raise InvalidModel(f"A strength lies between 0 and {most:g}; {self.strength:g} was given.", place)
         if self.course is not None and self.operation not in RUNNING:
             raise InvalidModel(f"Only {', '.join(RUNNING)} take amounts that differ by month.", place)
         if self.course is not None and self.first is None:

@@ -7,8 +7,9 @@ numbers: it drops what it would inherit anew, and takes over as steps of its own
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from widefork.core.changes.case import Case, Layer, Move, Step, Switch, layers
+from widefork.core.changes.case import Case, Layer, Step, layers
 from widefork.core.changes.change import Change
+from widefork.core.changes.move import Move, Switch
 from widefork.core.errors import InvalidModel, UnknownName
 
 Moves = Mapping[str, Move]

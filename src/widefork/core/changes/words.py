@@ -3,7 +3,7 @@
 import re
 
 from widefork.core.axes import Dimension, Month
-from widefork.core.changes.change import Change, Operation
+from widefork.core.changes.change import BARE, Change, Operation
 from widefork.core.changes.course import ByAge
 from widefork.core.errors import InvalidValue, UnknownName
 
@@ -11,7 +11,7 @@ _NUMBER = r"-?\d+(?:\.\d+)?(?:e-?\d+)?\s*%?"
 _FORM = re.compile(
     rf"""(?P<line>[^\W\d]\w*)
     (?:\s+at\s+(?P<members>.+?))?
-    \s+(?P<operation>set|add|scale|stop|delay|defer)
+    \s+(?P<operation>set|add|scale|stop|delay|defer|with_move)
     (?:\s+(?P<amount>{_NUMBER}))?
     (?:\s+from\s+(?P<first>\d{{4}}-\d{{1,2}}))?
     (?:\s+to\s+(?P<last>\d{{4}}-\d{{1,2}}))?
@@ -27,7 +27,8 @@ def read_change(text: str, dimensions: tuple[Dimension, ...]) -> Change:
 
     Parameters
     ----------
-    text : ``LINE [at MEMBER, MEMBER] set|add|scale|stop|delay|defer [AMOUNT] [from M] [to M] [over N] [strength S]``.
+    text : ``LINE [at MEMBER, MEMBER] set|add|scale|stop|delay|defer|with_move [AMOUNT] [from M] [to M] [over N]
+        [strength S]``.
     dimensions : of the model; members are looked up in them.
 
     Raises
@@ -44,8 +45,8 @@ def read_change(text: str, dimensions: tuple[Dimension, ...]) -> Change:
     if found is None:
         raise InvalidValue(f"A change is written like “{EXAMPLE}”; “{text}” cannot be read.")
     operation = Operation(found["operation"])
-    if (found["amount"] is None) != (operation is Operation.STOP):
-        wants = "takes no amount" if operation is Operation.STOP else "needs an amount"
+    if (found["amount"] is None) != (operation in BARE):
+        wants = "takes no amount" if operation in BARE else "needs an amount"
         raise InvalidValue(f"“{operation}” {wants}: “{text}”. For example “{EXAMPLE}”.")
     return Change(
         found["line"],
@@ -65,7 +66,7 @@ def write_change(change: Change) -> str:
     if change.members:
         parts.append("at " + ", ".join(member for _, member in change.members))
     parts.append(change.operation.value)
-    if change.operation is not Operation.STOP:
+    if change.operation not in BARE:
         parts.append(_amount(change))
     for word, month in (("from", change.first), ("to", change.last)):
         parts += [f"{word} {month}"] if month is not None else []

@@ -177,6 +177,7 @@ class Model:
                 sentence = UnknownName("section", line.section, sections).sentence
                 raise InvalidModel(sentence, f"lines/{line.name}/section")
             self._check_members(line)
+        self._check_moves()
         for case in self.cases:
             resolve(self.case_by_name, self.move_by_name, case.name)
         for case in self.archived:
@@ -189,6 +190,24 @@ class Model:
         for name in names:
             if names.count(name) > 1:
                 raise InvalidModel(f"The {kind} {name} appears twice; names are used once.", f"{kind}s/{name}")
+
+    def _check_moves(self) -> None:
+        """No case switches on two moves that exclude one another, and moves aim at figures there are."""
+        figures = [figure.name for figure in self.figures]
+        for move in self.moves:
+            for aim in move.aims:
+                if aim.figure not in figures:
+                    raise InvalidModel(UnknownName("figure", aim.figure, figures).sentence, f"moves/{move.name}/aims")
+        groups = {move.name: move.group for move in self.moves if move.group}
+        for case in self.family.cases if groups else ():
+            taken: dict[str, str] = {}
+            for switch in case.switches:
+                group = groups.get(switch.move, "")
+                other = taken.setdefault(group, switch.move) if group else switch.move
+                if other != switch.move:
+                    one, two = (self.move_by_name[name].label for name in (other, switch.move))
+                    said = f"{case.label} switches on {one} and {two}, of which only one can be on ({group})."
+                    raise InvalidModel(f"{said} Take one of them out.", f"cases/{case.name}")
 
     def _check_curves(self) -> None:
         """Changes that run along a profile hold its curve."""

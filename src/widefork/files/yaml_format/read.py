@@ -10,7 +10,21 @@ from ruamel.yaml import YAML
 from ruamel.yaml.error import MarkedYAMLError
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Step, Switch
+from widefork.core.changes import (
+    BARE,
+    Aim,
+    ByAge,
+    ByHand,
+    ByRule,
+    Case,
+    Change,
+    Course,
+    Move,
+    Operation,
+    Status,
+    Step,
+    Switch,
+)
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.errors import InvalidModel, UnknownName, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
@@ -336,7 +350,17 @@ def _step(given: dict[str, Any], curves: Curves) -> Step:
 
 def _move(given: dict[str, Any], curves: Curves) -> Move:
     changes = tuple(_change(entry, curves) for entry in given.get("changes", []))
-    return Move(given["name"], given["label"], Month.parse(given["start"]), changes, given.get("note", ""))
+    return Move(
+        given["name"],
+        given["label"],
+        Month.parse(given["start"]),
+        changes,
+        given.get("note", ""),
+        given.get("owner", ""),
+        Status(given.get("status", Status.IDEA)),
+        given.get("one_of", ""),
+        tuple(Aim(figure, float(amount)) for figure, amount in given.get("aims", {}).items()),
+    )
 
 
 def _change(given: dict[str, Any], curves: Curves) -> Change:
@@ -345,7 +369,7 @@ def _change(given: dict[str, Any], curves: Curves) -> Change:
     return Change(
         given["line"],
         operation,
-        0.0 if operation is Operation.STOP else amount,
+        0.0 if operation in BARE else amount,
         tuple((dimension, member) for dimension, members in given.get("at", {}).items() for member in members),
         _month(given.get("from")),
         _month(given.get("to")),

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 from widefork.core.axes import LONGEST_TIMELINE
-from widefork.core.changes import Operation
+from widefork.core.changes import Operation, Status
 from widefork.core.figures import Comparison, Reduction
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
@@ -38,6 +38,7 @@ OPERATION_SHAPES: dict[Operation, tuple[str, Schema]] = {
     Operation.STOP: ("The months are 0.", ONLY_TRUE),
     Operation.DELAY: ("So many months later.", {"type": "integer", "minimum": 0}),
     Operation.DEFER: ("This share is put off.", NUMBER),
+    Operation.WITH_MOVE: ("In a move: it comes as much later as the move starts, in months.", ONLY_TRUE),
 }
 
 
@@ -284,6 +285,10 @@ def _move() -> Schema:
             "label": ("Display name.", TEXT),
             "start": ("The month its changes' dates are counted from.", MONTH),
             "note": ("What it is about.", TEXT),
+            "owner": ("Who looks after it.", TEXT),
+            "status": ("How far it has come.", _one_of(Status)),
+            "one_of": ("Moves with the same words here exclude one another: one is on at a time.", TEXT),
+            "aims": ("By figure, what it is to bring to it.", _by_name(NUMBER)),
             "changes": ("Its changes.", _list({"$ref": "#/$defs/change"})),
         },
         required=("name", "label", "start"),
@@ -384,7 +389,7 @@ def _change() -> Schema:
                 "Months after the range over which what was put off is caught up.",
                 {"type": "integer", "minimum": 1},
             ),
-            "strength": ("How much of the change happens, 0 to 1.", NUMBER),
+            "strength": ("How much of the change happens, 0 to 1; to 1.5 where it adds or scales.", NUMBER),
             "at": ("By dimension, the members it is about.", _by_name(_list(TEXT))),
             "from": ("First month; open when left out.", MONTH),
             "to": ("Last month; open when left out.", MONTH),
@@ -420,7 +425,7 @@ def _switch() -> Schema:
         {
             "move": ("The move's name.", TEXT),
             "start": ("Another start month; its changes shift with it.", MONTH),
-            "strength": ("How much of each change happens, 0 to 1.", NUMBER),
+            "strength": ("How much of each change happens, 0 to 1.5.", NUMBER),
         },
         required=("move",),
     )

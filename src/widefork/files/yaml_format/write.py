@@ -8,7 +8,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.scalarstring import DoubleQuotedScalarString
 
 from widefork.core.axes import Month
-from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Switch
+from widefork.core.changes import BARE, ByAge, ByHand, ByRule, Case, Change, Course, Move, Operation, Status, Switch
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
@@ -200,7 +200,12 @@ def _switch(switch: Switch) -> dict[str, Any]:
 
 def _move(move: Move) -> dict[str, Any]:
     changes = [_change(change) for change in move.changes]
-    return _given(name=move.name, label=move.label, start=str(move.start), note=move.note, changes=changes)
+    status = {} if move.status is Status.IDEA else {"status": move.status.value}
+    return (
+        _given(name=move.name, label=move.label, start=str(move.start), note=move.note, owner=move.owner)
+        | status
+        | _given(one_of=move.group, aims={aim.figure: aim.amount for aim in move.aims}, changes=changes)
+    )
 
 
 def _strength(strength: float) -> dict[str, float]:
@@ -212,8 +217,8 @@ def _change(change: Change) -> dict[str, Any]:
     for dimension, member in change.members:
         at.setdefault(dimension, []).append(member)
     amount: Any = change.amount if change.course is None else _course(change, change.course)
-    if change.operation in (Operation.STOP, Operation.DELAY):
-        amount = True if change.operation is Operation.STOP else int(change.amount)
+    if change.operation in (*BARE, Operation.DELAY):
+        amount = True if change.operation in BARE else int(change.amount)
     written = (
         _given(name=change.name)
         | {"line": change.line, change.operation.value: amount}

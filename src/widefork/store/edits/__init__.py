@@ -56,7 +56,19 @@ from widefork.store.edits.lines import (
     set_formula,
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
-from widefork.store.edits.moves import add_move, put_in_move, switch_off, switch_on, take_out_of_move
+from widefork.store.edits.moves import (
+    add_move,
+    change_move,
+    move_move,
+    put_in_move,
+    remove_move,
+    set_aims,
+    set_changes,
+    set_switch,
+    switch_off,
+    switch_on,
+    take_out_of_move,
+)
 from widefork.store.edits.notes import write_note
 from widefork.store.edits.outgoings import answer_usual
 from widefork.store.edits.patterns import remove_written, write_lines
@@ -103,6 +115,7 @@ __all__ = [
     "change_member",
     "change_model",
     "change_months",
+    "change_move",
     "change_profile",
     "change_schedule",
     "change_section",
@@ -116,6 +129,7 @@ __all__ = [
     "move_case",
     "move_line",
     "move_member",
+    "move_move",
     "move_schedule",
     "move_section",
     "move_step",
@@ -129,6 +143,7 @@ __all__ = [
     "remove_limit",
     "remove_line",
     "remove_member",
+    "remove_move",
     "remove_profile",
     "remove_schedule",
     "remove_section",
@@ -137,12 +152,15 @@ __all__ = [
     "reopen_month",
     "replace_step",
     "set_actuals",
+    "set_aims",
+    "set_changes",
     "set_closing_note",
     "set_days",
     "set_formula",
     "set_lowest_level",
     "set_rule",
     "set_side_by_side",
+    "set_switch",
     "set_under_way",
     "switch_off",
     "switch_on",

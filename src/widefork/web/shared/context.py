@@ -71,7 +71,7 @@ def open_view(model_id: int, page: str) -> View:
         address = replace(address, case=sent)
     before = workspace().at(model_id, address.since) if address.since not in (None, snapshot.revision) else None
     sketch = workspace().sketches.of(model_id, person())
-    if sketch is not None and sketch.changes:
+    if sketch is not None and not sketch.is_empty:
         sketch = sketch.upon(snapshot.model)
         shows_it = sketch.case == address.case
         return View(

@@ -65,7 +65,7 @@ def drop_sketch(model_id: int) -> Response:
 def keep_sketch(model_id: int) -> Response:
     """Keep the person's sketch: in its case, as a fork of it, or as a move switched on in it."""
     state = workspace().sketches.of(model_id, person())
-    if state is None or not state.changes:
+    if state is None or state.is_empty:
         workspace().sketches.drop(model_id, person())
         return back_to(None)
     model = workspace().now(model_id).stored.model

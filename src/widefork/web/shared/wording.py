@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from widefork.core.axes import Month, Timeline
-from widefork.core.changes import ByAge, Change, Operation
+from widefork.core.changes import ByAge, Change, Operation, moved
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
 from widefork.web.shared import formats
@@ -20,6 +20,8 @@ def steps_in_words(model: Model, case: str) -> Iterator[tuple[str, Change]]:
         for change in layer.changes:
             yield owner, replace(change, note="") if change.note == owner else change
     if model.sketch is not None and model.sketch.case == case:
+        for switch in model.sketch.switches:
+            yield from (("sketch", change) for change in moved(model.move_by_name[switch.move], switch))
         yield from (("sketch", change) for change in model.sketch.changes)
 
 
@@ -40,6 +42,7 @@ def change_parts(change: Change, model: Model) -> tuple[str, str]:
         Operation.STOP: "stopped",
         Operation.DELAY: f"{change.amount:g} months later",
         Operation.DEFER: f"{change.amount * 100:g} % put off, {_catching_up(change, model)}",
+        Operation.WITH_MOVE: "comes with the move",
     }[change.operation]
     if change.strength != 1:
         what += f" at {change.strength * 100:g} % strength"

@@ -7,8 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.axes import Period
-from widefork.core.changes import Change, Move, Switch
-from widefork.core.changes.case import moved
+from widefork.core.changes import Change, Move, Switch, moved
 from widefork.core.engine import evaluate
 from widefork.core.graph.model import ScheduleSettings
 from widefork.core.graph.plan import Plan

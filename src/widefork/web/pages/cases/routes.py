@@ -173,12 +173,7 @@ def switch(model_id: int) -> Response:
     sentence = f"{label}: on in {case.label}"
     if wanted.move in case.drops and wanted == Switch(wanted.move):
         return make_edit(model_id, edits.put_back(case.name, wanted.move, f"{label}: back in {case.label}"))
-    own = next((place for place, one in enumerate(case.switches) if one.move == wanted.move), None)
-    if own is not None:
-        was = case.switches[own]
-        number = next(place for place, one in enumerate(case.steps) if one is was)
-        return make_edit(model_id, edits.replace_step(case.name, number, was, wanted, sentence))
-    return make_edit(model_id, edits.copy_steps((wanted,), (case.name,), sentence))
+    return make_edit(model_id, edits.set_switch(case.name, wanted, sentence))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/block")
