@@ -39,7 +39,8 @@ def heads(client, case="base", team=None):
     "show=cohorts&measure=heads",
     "show=cohorts&measure=capacity&by=quarter", "show=cohorts&measure=learning&team=Lab analysts&fold=yes",
     "show=seats",
-    "show=teams", "show=shocks", "show=shocks&figure=work&case=worst", "show=many", "show=hiring&case=best", "show=odd",
+    "show=teams", "show=shocks", "show=shocks&figure=sum:staff_work&case=worst",
+    "show=many", "show=hiring&case=best", "show=odd",
     "team=nobody&measure=odd&figure=odd&plan=odd",
 ])  # fmt: skip
 def test_everything_can_be_shown(client, query):
@@ -214,10 +215,11 @@ def test_hires_proposed_leave_nobody_short_once_that_can_be_helped(client):
 
 
 def test_plans_under_shocks_are_tried_together(client):
-    page = client.get("/m/1/people?show=shocks&figure=work&from=2026-10&to=2027-12").text
+    page = client.get("/m/1/people?show=shocks&figure=sum:staff_work&from=2026-10&to=2027-12").text
     for label in ("Shared sampling crews", "Fewer samplers", "Flu wave, quick rebound", "Flu, falls twice"):
         assert label in page
-    assert page.count("best here") == 3
+    assert "is best in all 3 rows" in page
+    assert page.count('class="shade-') == 3 * 6  # no plan and five, under no shock and two
     assert "Price rise" not in page.partition('id="main"')[2].partition('id="case-panel"')[0]
 
 

@@ -5,10 +5,12 @@ import pytest
 
 from tests.core.finance.sample import PROFILES, TEAMS, bare
 from tests.kit.small import company, given
-from widefork.core.analysis.staffing import plans_and_shocks, propose_hires, try_plans
-from widefork.core.axes import Month, Period
+from widefork.core.analysis.grid import read_set, try_all
+from widefork.core.analysis.staffing import plans_and_shocks, propose_hires
+from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.engine import evaluate
+from widefork.core.figures import Figure
 
 SAMPLERS = ("teams", "Samplers")
 MONTHS = 24
@@ -64,11 +66,12 @@ def test_every_plan_is_tried_under_every_shock():
     people = plan.model.schedules[0]
     plans, shocks = plans_and_shocks(plan, people, "base")
     assert ([move.name for move in plans], [move.name for move in shocks]) == (["trim"], ["flu"])
-    period = Period("", "", Month(2026, 1), Month(2026, 12))
-    tried = try_plans(plan, "base", plans, shocks, ["it_work"], period)
+    sets = [read_set(plan.model, "base", f"moves: {move.name}") for move in (plans[0], shocks[0])]
+    work = Figure("work", "Work", "it_work", (), Month(2026, 1), Month(2026, 12))
+    tried = try_all(plan, "base", sets, [work]).amounts[0, :, :, 0]
     base = plan.model.changes_of("base")
     alone = evaluate(plan, [(*base, let_go, flu)]).values("it_work")[..., 0].sum(axis=0)[:12].sum()
-    assert tried.figures["it_work"].shape == (2, 2)
-    assert tried.figures["it_work"][1, 1] == pytest.approx(alone)
-    assert tried.best("it_work", 1) == 0
-    assert np.all(tried.figures["it_work"][:, 1] < tried.figures["it_work"][:, 0])
+    assert tried.shape == (2, 2)
+    assert tried[1, 1] == pytest.approx(alone)
+    assert tried[0, 1] > tried[1, 1]
+    assert np.all(tried[:, 1] < tried[:, 0])

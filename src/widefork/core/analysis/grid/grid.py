@@ -68,7 +68,9 @@ class Grid:
         return tuple(tuple(choices[place].label for place in group) for group in groups if len(group) > 1)
 
 
-def try_all(plan: Plan, case: str, sets: Sequence[Alternatives], figures: Sequence[Figure]) -> Grid:
+def try_all(
+    plan: Plan, case: str, sets: Sequence[Alternatives], figures: Sequence[Figure], also: Sequence[str] = ()
+) -> Grid:
     """Return figures under every combination of two or three sets of alternatives, evaluated as one batch.
 
     Moves switched on come before changes of lines, whichever set they are of. Two sets may be about one move, its
@@ -77,6 +79,7 @@ def try_all(plan: Plan, case: str, sets: Sequence[Alternatives], figures: Sequen
     Parameters
     ----------
     plan : with statements. case : what is tried stands on it, where no set is of cases.
+    also : lines the results are to have besides those of the figures.
 
     Raises
     ------
@@ -93,7 +96,7 @@ def try_all(plan: Plan, case: str, sets: Sequence[Alternatives], figures: Sequen
         said = f"{' × '.join(map(str, shape))} are {count:,} combinations; at most {MOST_COMBINATIONS:,} are tried."
         raise InvalidValue(f"{said} Leave some alternatives out.")
     lists = [_changes(plan.model, case, chosen) for chosen in product(*(each.choices for each in sets))]
-    results = evaluate(plan, lists, list(dict.fromkeys(figure.line for figure in figures)))
+    results = evaluate(plan, lists, list(dict.fromkeys((*(figure.line for figure in figures), *also))))
     amounts = np.stack([answer(figure, results).amounts for figure in figures])
     third = shape[2] if len(shape) == 3 else 1
     return Grid(case, tuple(sets), tuple(figures), amounts.reshape(len(figures), *shape[:2], third), results)

@@ -39,10 +39,16 @@ class Alternative:
 
 @dataclass(frozen=True)
 class Alternatives:
-    """A set of alternatives, of which one happens."""
+    """A set of alternatives, of which one happens.
+
+    Parameters
+    ----------
+    label : what they are alternatives of. is_ordered : whether they stand in an order, as months and amounts do.
+    """
 
     label: str
     choices: tuple[Alternative, ...]
+    is_ordered: bool = False
 
 
 def read_set(model: Model, case: str, text: str) -> Alternatives:
@@ -61,7 +67,8 @@ def read_set(model: Model, case: str, text: str) -> Alternatives:
         - ``shape of LINE [at MEMBER, ...] from MONTH: quick = 60 80 100; slow = 60 60 70 80 100``: per cent of what it
           is, month by month, as it was from there on
 
-        Values are parted by commas, or by semicolons where there is one. A line's lead is its name or its label.
+        Values are parted by commas, or by semicolons where there is one; without values, usual ones are taken, but for
+        a shape. Lines, cases and moves are named by name or label.
 
     Raises
     ------
@@ -95,7 +102,8 @@ def _cases(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
 
 
 def _moves(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
-    moves = [_named("move", name, model.moves) for name in values]
+    on = {layer.move for layer in model.layers_of(case)}
+    moves = [_named("move", name, model.moves) for name in values] or [m for m in model.moves if m.name not in on]
     own = Alternative(AS_IT_IS)
     return Alternatives("move", (own, *(Alternative(m.label, (Switch(m.name),), note=m.note) for m in moves)))
 
@@ -112,18 +120,19 @@ def _group(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
 
 def _starts(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     move = _named("move", of, model.moves)
-    months = [Month.parse(value) for value in values]
+    usual = [move.start.plus(by) for by in (0, 3, 6, 9)]
+    months = [Month.parse(value) for value in values] or [month for month in usual if month <= model.timeline.end]
     strength = _standing(model, case, move).strength
     found = tuple(Alternative(month.label, (Switch(move.name, month, strength),)) for month in months)
-    return Alternatives(f"{move.label}, from", found)
+    return Alternatives(f"{move.label}, from", found, is_ordered=True)
 
 
 def _strengths(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     move = _named("move", of, model.moves)
     start = _standing(model, case, move).start
-    shares = [_share(value) for value in values]
+    shares = [_share(value) for value in values or ("0 %", "50 %", "100 %")]
     found = tuple(Alternative(f"{share * 100:g} %", (Switch(move.name, start, share),)) for share in shares)
-    return Alternatives(f"{move.label}, strength", found)
+    return Alternatives(f"{move.label}, strength", found, is_ordered=True)
 
 
 def _lost(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
@@ -132,12 +141,12 @@ def _lost(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
         raise InvalidValue(f"{move.label} puts nothing off, so none of it can be lost for good.")
     changes = moved(move, _standing(model, case, move))
     found = []
-    for share in map(_share, values):
+    for share in map(_share, values or ("0 %", "50 %", "100 %")):
         if share > 1:
             raise InvalidValue(f"Of what is put off, between 0 and 100 % can be lost; {share * 100:g} % was given.")
         steps = tuple(part for change in changes for part in _partly_lost(change, share))
         found.append(Alternative(f"{share * 100:g} % lost", (Switch(move.name, strength=0.0), *steps)))
-    return Alternatives(f"{move.label}, lost for good", tuple(found))
+    return Alternatives(f"{move.label}, lost for good", tuple(found), is_ordered=True)
 
 
 def _partly_lost(change: Change, share: float) -> tuple[Change, ...]:
@@ -168,8 +177,9 @@ def _shapes(model: Model, case: str, of: str, values: list[str]) -> Alternatives
 def _line(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     line, members = _line_and_members(model, of)
     where = f" at {', '.join(member for _, member in members)}" if members else ""
-    found = [Alternative(value, _line_steps(line, members, value)) for value in values]
-    return Alternatives(f"{model.line(line).label}{where}", tuple(found))
+    wanted = values or ["-10 %", AS_IT_IS, "+10 %"]
+    found = [Alternative(value, _line_steps(line, members, value)) for value in wanted]
+    return Alternatives(f"{model.line(line).label}{where}", tuple(found), is_ordered=True)
 
 
 _FORMS: tuple[tuple[str, Operation, Callable[[float], float]], ...] = (
@@ -208,10 +218,11 @@ def _line_and_members(model: Model, phrase: str) -> tuple[str, tuple[tuple[str, 
     name = name.strip()
     line = next((each for each in model.lines if each.label.casefold() == name.casefold()), None) or model.line(name)
     members = []
-    for member in (part.strip() for part in at.split(",") if part.strip()):
+    known = [member for dimension in model.dimensions_of(line) for member in dimension]
+    for member in [at.strip()] if at.strip() in known else [part.strip() for part in at.split(",") if part.strip()]:
         dimension = next((d for d in model.dimensions_of(line) if member in d.members), None)
         if dimension is None:
-            raise UnknownName(f"member of {line.label}", member, [m for d in model.dimensions_of(line) for m in d])
+            raise UnknownName(f"member of {line.label}", member, known)
         members.append((dimension.name, member))
     return line.name, tuple(members)
 

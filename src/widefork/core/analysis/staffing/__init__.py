@@ -1,6 +1,6 @@
-"""Staffing: hires proposed for what is wanted, and plans of people tried under shocks."""
+"""Staffing: hires proposed for what is wanted, and which moves are plans of people and which are shocks."""
 
-from widefork.core.analysis.staffing.grid import Tried, plans_and_shocks, try_plans
+from widefork.core.analysis.staffing.preset import plans_and_shocks
 from widefork.core.analysis.staffing.proposal import Proposal, propose_hires
 
-__all__ = ["Proposal", "Tried", "plans_and_shocks", "propose_hires", "try_plans"]
+__all__ = ["Proposal", "plans_and_shocks", "propose_hires"]

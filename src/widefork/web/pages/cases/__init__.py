@@ -6,6 +6,11 @@ from widefork.web.shared.page import Page
 FILTERS = ("figure", "of", "section", "who", "only")
 SHOWN = ("find", "shown", "per", "grouped")
 """What the two views show: of the tree and what differs, and side by side."""
+SETS = (
+    "rows", "columns", "third", "rows_lead", "rows_values", "columns_lead", "columns_values", "third_lead",
+    "third_values",
+)  # fmt: skip
+"""The sets of alternatives: as phrases, or each with its lead and its values apart."""
 STEP = ("line", "operation", "amount", "first", "last", "members", "note", "catch_up")
 
 PAGE = Page(
@@ -27,6 +32,10 @@ PAGE = Page(
         "shown",
         "per",
         "grouped",
+        *SETS,
+        "best",
+        "split",
+        "cell",
     ),
     writes={
         "fork": ("label", "note"),
@@ -36,6 +45,7 @@ PAGE = Page(
         "adopt": (),
         "step": ("at", "do", *STEP),
         "switch": ("at", "do", "move", "start", "strength"),
+        "try": (*SETS[:3], "figure", "cell"),
         "block": ("shown", "text", "hold", "mark", "skip"),
         "inherit": ("shown",),
         "merge": ("name", "document", "file"),
@@ -44,5 +54,5 @@ PAGE = Page(
         "back": ("drop",),
         "steps": ("do", "step", "key", "to", "label"),
     },
-    messages=("fork", "about", "under", "strip", "steps", "side", "merge", "moves"),
+    messages=("fork", "about", "under", "strip", "steps", "side", "merge", "moves", "grid"),
 )

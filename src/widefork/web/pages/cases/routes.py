@@ -9,6 +9,8 @@ from widefork.core.changes import Case, Change, Layer, Switch, free_name, step_a
 from widefork.core.errors import InvalidValue
 from widefork.store import edits
 from widefork.store.edits import CellsBack
+from widefork.web.pages.cases.alternatives import build_view
+from widefork.web.pages.cases.alternatives import read_grid as read_cell
 from widefork.web.pages.cases.block import read_grid, read_values
 from widefork.web.pages.cases.differs import key_of
 from widefork.web.pages.cases.form_edits import (
@@ -29,11 +31,15 @@ from widefork.web.pages.cases.view import build, tabs_of
 from widefork.web.pages.cases.words import step_words
 from widefork.web.shared.context import (
     View,
+    back_to,
     change_values,
     make_edit,
     open_view,
+    person,
+    refuse_other_case,
     refuse_sketch,
     render_page,
+    workspace,
 )
 from widefork.web.shared.naming import name_from
 from widefork.web.shared.uploads import read_upload
@@ -42,6 +48,7 @@ from widefork.web.shared.wording import change_words
 BLUEPRINT = Blueprint(
     "cases", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/cases"
 )
+TRIED = "Alternatives: "
 ASKS = ("figure", "of", "section", "who", "only", "open", "about", "under")
 MOST_WORDS = 80
 
@@ -65,6 +72,9 @@ def show(model_id: int) -> str:
     if asks.get("view") == "moves":
         found_moves = build_moves(Reading(view, asks.get("figure", "")))
         return render_page(view, "cases/moves.html", moves=found_moves, tabs=tabs_of(view, "moves"))
+    if asks.get("view") == "alternatives":
+        found = build_view(view, asks)
+        return render_page(view, "cases/alternatives.html", grid=found, tabs=tabs_of(view, "alternatives"))
     tabs = tabs_of(view, "")
     return render_page(
         view, "cases/page.html", tabs=tabs, cases=build(view, {key: request.args.get(key, "") for key in ASKS})
@@ -174,6 +184,26 @@ def switch(model_id: int) -> Response:
     if wanted.move in case.drops and wanted == Switch(wanted.move):
         return make_edit(model_id, edits.put_back(case.name, wanted.move, f"{label}: back in {case.label}"))
     return make_edit(model_id, edits.set_switch(case.name, wanted, sentence))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/cases/try")
+def try_cell(model_id: int) -> Response:
+    """Try a combination of alternatives in the person's sketch, in place of the one tried there before."""
+    view = open_view(model_id, "cases")
+    grid, places = read_cell(view, request.form)
+    case = grid.stands_on(*places)
+    refuse_other_case(view, case)
+    steps = grid.steps(*places)
+    chosen = [each.choices[place].label for each, place in zip(grid.sets, places, strict=True)]
+    sketches = workspace().sketches
+    if view.sketch is not None and view.sketch.sentences and view.sketch.sentences[-1].startswith(TRIED):
+        sketches.remove(model_id, person(), len(view.sketch.sentences) - 1)
+    if steps:
+        sketches.start(model_id, person(), case)
+        changes = [step for step in steps if isinstance(step, Change)]
+        switches = [step for step in steps if isinstance(step, Switch)]
+        sketches.add(model_id, person(), changes, f"{TRIED}{', '.join(chosen)}", switches)
+    return _with_query(back_to(None), case=case, cell=request.form.get("cell", ""))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/block")

@@ -37,10 +37,12 @@ def tabs_of(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
     tree = address.url(None, view="", shown="", per="", grouped="", **bare)
     side = years.url(None, view="side", **bare)
     moves = address.url(None, view="moves", shown="", per="", grouped="", **bare)
+    alternatives = address.url(None, view="alternatives", shown="", per="", grouped="", **bare)
     return (
         ("Tree and changes", tree, shown == ""),
         ("Side by side", side, shown == "side"),
         ("Moves", moves, shown == "moves"),
+        ("Alternatives", alternatives, shown == "alternatives"),
     )
 
 

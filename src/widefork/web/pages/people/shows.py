@@ -10,7 +10,7 @@ from widefork.web.pages.people.planning.filling import build_fill
 from widefork.web.pages.people.planning.many import build_many, proposals
 from widefork.web.pages.people.planning.seats import build_seats
 from widefork.web.pages.people.planning.teams import build_teams
-from widefork.web.pages.people.reading.shocks import build_grid
+from widefork.web.pages.people.reading.shocks import build_shocks
 from widefork.web.pages.people.reading.tables import build_table
 from widefork.web.pages.people.reading.triangle import build_cohorts
 from widefork.web.shared.context import View
@@ -70,7 +70,7 @@ READING = (
         build=build_cohorts,
         by_team=True,
     ),
-    Show(name="shocks", label="Plans under shocks", words="hold, trim or share", template="shocks", build=build_grid),
+    Show(name="shocks", label="Plans under shocks", words="hold, trim or share", template="shocks", build=build_shocks),
 )
 PLANNING = (
     Show(name="seats", label="Seats", words="the position list", template="seats", build=build_seats),

@@ -10,6 +10,7 @@ Source: IAS 16.55, 16.60-62, 16.68, 16.71 (docs/sources.md).
 from typing import Any
 
 from widefork.core.axes import Dimension, Month
+from widefork.core.finance.schedules.dates import shifts
 from widefork.core.finance.schedules.fixed_assets.schedule import KINDS, SPENT_AS
 from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
@@ -71,6 +72,9 @@ def _write(draft: Draft) -> None:
     methods = {key: _METHOD_NUMBER[word] for key, word in columns.read("method").items()}
     method = columns.build("method", "method, by its number", methods)
     rate = columns.assume("rate", "% a year", "share of the book value a year")
+    planned = {key: month for key, month in bought.items() if month is not None}
+    by = shifts(draft, "", register, planned, {key: not cost[key] for key in planned})
+    begun, gone = f"({begun} + {by})", f"({gone} + {by})"
     _write_lines(draft, register, (value, salvage, months, begun, gone, method, rate, price), bought, owned)
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from widefork.core.axes import Dimension
 from widefork.core.finance.schedules.book import summed
+from widefork.core.finance.schedules.dates import shifts
 from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Role, Setting, SettingKind, choices
@@ -46,7 +47,8 @@ def _write(draft: Draft) -> None:
     is_held = {key: float(word == "held") for key, word in columns.read("status").items()}
     held = columns.build("is_held", "held rather than hoped for", is_held)
 
-    age = draft.calculate("age", "months since it started", f"month - {begins}", unit="", **over)
+    by = shifts(draft, "", register, starts, {key: not amount for key, amount in columns.read("fee").items()})
+    age = draft.calculate("age", "months since it started", f"month - {begins} - {by}", unit="", **over)
     terms = draft.calculate("terms", "times renewed", f"max(0, round_down({age} / {length}))", unit="", **over)
     within = draft.calculate("within", "month of its term, from 0", f"{age} - {length} * {terms}", unit="", **over)
     running = draft.calculate(

@@ -8,6 +8,7 @@ caught up, or paid with the last payment.
 
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.annuity import annuity
+from widefork.core.finance.schedules.dates import LATER, own_month
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import COST_CAPTIONS, Setting, SettingKind, choices
 
@@ -19,8 +20,10 @@ def _write(draft: Draft) -> None:
     timeline = draft.model.timeline
     first: Month = draft.value("begins") or timeline.start
     last = first.plus(draft.value("term_months") - 1)
-    within = f"month >= {first.words} and month <= {last.words}"
     payment = draft.assume("payment")
+    is_brought = not draft.value("payment").values(timeline).any()
+    month = own_month(draft, first, is_brought) if draft.has("begins") else "month"
+    within = f"{month} >= {first.words} and {month} <= {last.words}"
     if draft.value("treatment") == "expense":
         paid = draft.calculate("paid", "paid", f"if {within} then {payment} else 0", draft.value("caption"))
         settles = "staff_payments" if draft.value("caption") == "people_costs" else "supplier_payments"
@@ -30,9 +33,9 @@ def _write(draft: Draft) -> None:
     draft.refuse_before_start(first, "begins", instead)
     rate = draft.assume("rate")
     monthly = f"{rate} / months_per_year"
-    left = f"max(1, {last.words} - month + 1)"
+    left = f"max(1, {last.words} - {month} + 1)"
     earlier = "0" if not owed else f"(if month_number = 1 then {payment} else before({payment}))"
-    was = f"(if month = {first.words} then {earlier} else before({payment}))"
+    was = f"(if {month} = {first.words} then {earlier} else before({payment}))"
     liability, leased = draft.name("liability"), draft.name("asset")
     added = draft.calculate(
         "added",
@@ -50,7 +53,7 @@ def _write(draft: Draft) -> None:
     paid = f"{payment} - min({late}, {payment}) + {later} - {interest}"
     repaid = draft.calculate(
         "repaid", "repaid",
-        f"if month = {last.words} then {owing} else (if {within} then min({owing}, {paid}) else 0)",
+        f"if {month} = {last.words} then {owing} else (if {within} then min({owing}, {paid}) else 0)",
         "lease_repayments",
     )  # fmt: skip
     charge = draft.calculate(
@@ -58,8 +61,8 @@ def _write(draft: Draft) -> None:
     )
     draft.roll("liability", "owed at month end", "", owed, (added,), (repaid,), kept_under="leases")
     draft.roll("asset", "leased asset", "right_of_use_assets", asset, (added,), (charge,))
-    later_part = f"{payment} / level_payment(1, {monthly}, max(1, {last.words} - month - 12))"
-    formula = f"if month >= {last.words} - 12 then 0 else min({liability}, {later_part})"
+    later_part = f"{payment} / level_payment(1, {monthly}, max(1, {last.words} - {month} - 12))"
+    formula = f"if {month} >= {last.words} - 12 then 0 else min({liability}, {later_part})"
     opening = _later_at_start(draft, last.ordinal - timeline.start.ordinal + 1)
     long = draft.balance("long", "due later", formula, "leases_long", opening)
     draft.balance("short", "due within a year", f"{liability} - {long}", "leases_short", owed - opening)
@@ -82,6 +85,7 @@ LEASE = Schedule(
     (
         Setting("payment", "payment a month", SettingKind.SERIES, unit="CUR", is_required=True, least=0),
         Setting("begins", "first month", SettingKind.MONTH),
+        LATER,
         Setting("term_months", "months it runs", SettingKind.WHOLE, is_required=True, most=600,
                 hint="For one that runs already: the months left."),
         Setting(

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from widefork.core.axes import Month
 from widefork.core.finance.schedules.annuity import annuity
+from widefork.core.finance.schedules.dates import LATER, own_month
 from widefork.core.finance.schedules.schedule import Draft, Schedule
 from widefork.core.finance.schedules.setting import Setting, SettingKind, choices
 from widefork.core.language.printing import write_number
@@ -16,32 +17,36 @@ from widefork.core.language.printing import write_number
 
 @dataclass(frozen=True)
 class _Course:
-    """The months of a loan, as literals: drawn, first repaid, last, and a holiday in between."""
+    """The months of a loan, as literals: drawn, first repaid, last, and a holiday in between.
+
+    ``month`` is what is read in place of the counter: its own calendar, where it may come later.
+    """
 
     start: Month
     first: Month
     last: Month
     holiday: tuple[Month, Month] | None
     moves_end: bool
+    month: str
 
     @property
     def repays(self) -> str:
         """Whether principal is repaid in a month."""
-        within = f"month >= {self.first.words} and month < {self.last.words}"
+        within = f"{self.month} >= {self.first.words} and {self.month} < {self.last.words}"
         return f"{within} and not ({self.rests})" if self.holiday else within
 
     @property
     def rests(self) -> str:
         """Whether a month lies in the holiday."""
         assert self.holiday is not None
-        return f"month >= {self.holiday[0].words} and month <= {self.holiday[1].words}"
+        return f"{self.month} >= {self.holiday[0].words} and {self.month} <= {self.holiday[1].words}"
 
     @property
     def left(self) -> str:
         """Months left to repay in, this one included, at least 1; before a holiday, as if there were none."""
-        left = f"{self.last.words} - month + 1"
+        left = f"{self.last.words} - {self.month} + 1"
         if self.holiday and self.moves_end:
-            left += f" - (if month < {self.holiday[0].words} then {self.rest_months} else 0)"
+            left += f" - (if {self.month} < {self.holiday[0].words} then {self.rest_months} else 0)"
         return f"max(1, {left})"
 
     @property
@@ -67,7 +72,9 @@ def _course(draft: Draft, owed: float) -> _Course:
             last = last.plus(months)
         if not start < rest < last or holiday[1] >= last:
             raise draft.refuse(f"The holiday needs to lie between {start.label} and {last.label}.", "holiday_from")
-    return _Course(start, start.plus(waits + 1), last, holiday, draft.value("after_holiday") == "later")
+    is_brought = not draft.value("amount").values(draft.model.timeline).any()
+    month = "month" if owed else own_month(draft, start, is_brought)
+    return _Course(start, start.plus(waits + 1), last, holiday, draft.value("after_holiday") == "later", month)
 
 
 def _write(draft: Draft) -> None:
@@ -84,7 +91,7 @@ def _write(draft: Draft) -> None:
     balance = draft.name("balance")
     draws = [draft.assume("further_parts")]
     if not owed:
-        draws.append(f"(if month = {course.start.words} then {draft.assume('amount')} else 0)")
+        draws.append(f"(if {course.month} = {course.start.words} then {draft.assume('amount')} else 0)")
     adds = [draft.calculate("drawn", "drawn", " + ".join(draws), "loan_drawdowns")]
     average = draft.value("interest_on") == "average"
     bears = f"before({balance})" + (f" + {adds[0]}" if draft.value("drawn_at") == "beginning" else "")
@@ -98,7 +105,7 @@ def _write(draft: Draft) -> None:
     running = f"(if {course.repays} then min(before({balance}), max(0, {principal} - {postponed})) else 0)"
     if draft.value("repayment") == "bullet":
         running = "0"
-    rest = f"if month >= {course.last.words} then before({balance}) else {running}"
+    rest = f"if {course.month} >= {course.last.words} then before({balance}) else {running}"
     repaid = draft.calculate("repaid", "repaid", rest, "loan_repayments")
     formula = f"max(0, min({early}, before({balance}) - {repaid}))"
     takes = [repaid, draft.calculate("repaid_early", "repaid early", formula, "loan_repayments")]
@@ -133,14 +140,14 @@ def _principal(draft: Draft, course: _Course, monthly: str, adds: list[str], owe
     )
     told = [f"{balance}_unexplained"] if draft.is_closed("balance") else []
     moved = " + ".join((f"before({planned})", *adds, *told))
-    formula = f"if month >= {course.last.words} then 0 else {moved} - {part}"
+    formula = f"if {course.month} >= {course.last.words} then 0 else {moved} - {part}"
     draft.balance("planned", "owed without early repayments", formula, "", owed)
     return part if repayment == "straight" else f"{instalment} - before({balance}) * {monthly}"
 
 
 def _write_parts(draft: Draft, course: _Course, repayment: str, monthly: str, end: float) -> None:
     """What is due within twelve months, and what later: by the terms as they stand, without further parts."""
-    balance, waited = draft.name("balance"), course.first.plus(-1).words
+    balance, waited, month = draft.name("balance"), course.first.plus(-1).words, course.month
     final = write_number(end)
 
     def after(owed: str, left: str, pays: str) -> str:
@@ -158,11 +165,12 @@ def _write_parts(draft: Draft, course: _Course, repayment: str, monthly: str, en
     if repayment == "bullet":
         within = "0"
     elif course.holiday is None:
-        pays, left = f"max(0, min(12, month + 12 - {waited}))", f"max(1, {course.last.words} - max(month, {waited}))"
+        pays = f"max(0, min(12, {month} + 12 - {waited}))"
+        left = f"max(1, {course.last.words} - max({month}, {waited}))"
         within = f"{balance} - {after(balance, left, pays)}"
     else:
         within = _within_with_holiday(draft, course, monthly, after)
-    formula = f"if month + 12 >= {course.last.words} then {balance} else max(0, min({balance}, {within}))"
+    formula = f"if {month} + 12 >= {course.last.words} then {balance} else max(0, min({balance}, {within}))"
     opening = _short_at_start(draft, course, repayment, end)
     short = draft.balance("short", "due within a year", formula, "loans_short", opening)
     owed: float = draft.value("opening_balance")
@@ -173,18 +181,18 @@ def _within_with_holiday(draft: Draft, course: _Course, monthly: str, after: Cal
     """What twelve months repay where a holiday lies in or before them: what is owed before it, through it, after it."""
     assert course.holiday is not None
     begin, over = course.holiday[0].plus(-1).words, course.holiday[1].words
-    balance, waited = draft.name("balance"), course.first.plus(-1).words
+    balance, waited, month = draft.name("balance"), course.first.plus(-1).words, course.month
     moved = f" - {course.rest_months}" if course.moves_end else ""
-    left = f"max(1, {course.last.words} - max(month, {waited}){moved})"
+    left = f"max(1, {course.last.words} - max({month}, {waited}){moved})"
     owed = draft.balance(
         "before_holiday", "owed before the holiday, within a year",
-        after(balance, left, f"max(0, min(12, {begin} - max(month, {waited})))"),
+        after(balance, left, f"max(0, min(12, {begin} - max({month}, {waited})))"),
     )  # fmt: skip
-    rested = f"max(0, min(month + 12, {over}) - max(month, {begin}))"
+    rested = f"max(0, min({month} + 12, {over}) - max({month}, {begin}))"
     if draft.value("holiday_interest") == "added":
         owed = draft.balance("after_holiday", "owed after it, within a year", f"{owed} * (1 + {monthly}) ^ {rested}")
-    left = f"max(1, {course.last.words} - max(month, {over}))"
-    then = after(owed, left, f"max(0, month + 12 - max(month, {over}))")
+    left = f"max(1, {course.last.words} - max({month}, {over}))"
+    then = after(owed, left, f"max(0, {month} + 12 - max({month}, {over}))")
     return f"{balance} + ({owed} - {draft.name('before_holiday')}) - {then}"
 
 
@@ -216,6 +224,7 @@ LOAN = Schedule(
     (
         Setting("amount", "amount", SettingKind.SERIES, unit="CUR", default=0, least=0),
         Setting("drawn_in", "month drawn", SettingKind.MONTH),
+        LATER,
         Setting(
             "further_parts", "further parts drawn", SettingKind.SERIES, unit="CUR", default=0, least=0, is_rare=True
         ),

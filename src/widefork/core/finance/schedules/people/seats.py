@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from widefork.core.axes import Dimension
+from widefork.core.finance.schedules.dates import shifts
 from widefork.core.finance.schedules.people.attributes import SEAT
 from widefork.core.finance.schedules.register import FAR_AHEAD, Columns
 from widefork.core.finance.schedules.schedule import Draft
@@ -49,22 +50,23 @@ def write_seats(draft: Draft, teams: Dimension, full_time: str, salary: str) -> 
     own = {key: float(not move) for key, move in columns.read("move").items()}
     counts = draft.assume_each("seat_counts", "seat counts", "heads", register, own)
     begins = columns.build("seat_begins", "first month, by its number", {k: m.ordinal for k, m in starts.items()})
+    by = shifts(draft, "seat_", register, starts, {key: bool(move) for key, move in columns.read("move").items()})
     until = {key: FAR_AHEAD if month is None else month.ordinal for key, month in ends.items()}
     last = columns.build("seat_ends", "last month, by its number", until)
 
     def counted(part: str, label: str, when: str, **more: Any) -> str:
         return draft.calculate(part, label, f"if {when} then {counts} else 0", unit="heads", **over, **more)
 
-    there = counted("seat_there", "seat filled", f"month >= {begins} and month <= {last}", rollup=BALANCE)
-    joins = counted("seat_joins", "seat begins", f"month = {begins}")
-    goes = counted("seat_goes", "seat ends", f"month = {last} + 1")
+    there = counted("seat_there", "seat filled", f"month >= {begins} + {by} and month <= {last} + {by}", rollup=BALANCE)
+    joins = counted("seat_joins", "seat begins", f"month = {begins} + {by}")
+    goes = counted("seat_goes", "seat ends", f"month = {last} + {by} + 1")
     first = draft.model.timeline.start
     earlier = counted("seat_before", "seat filled before the first month",
                       f"{begins} < {first.ordinal} and {last} >= {first.ordinal - 1}", rollup=BALANCE)  # fmt: skip
     paid_share, paid = _terms(draft, register, columns, full_time)
     differs = f"{there} * ({paid_share} - spread_to({full_time}, {register.name}))"
     rises = draft.name("seat_rises")
-    is_risen = f"month > {begins} and month_number > 1 and month_of_year = {draft.value('rise_month')}"
+    is_risen = f"month > {begins} + {by} and month_number > 1 and month_of_year = {draft.value('rise_month')}"
     draft.calculate("seat_rises", "pay rises since the seat begins",
                     f"if {is_risen} then before({rises}) * (1 + {draft.name('pay_rise')}) else before({rises})",
                     unit="", rollup=BALANCE, opening=1.0, **over)  # fmt: skip

@@ -1,61 +1,57 @@
-"""Plans of people under shocks, as a grid: every staffing move beside every move that takes productivity."""
+"""Plans of people under shocks: a table of alternatives, moves that staff beside those that take productivity."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from widefork.core.analysis.staffing import plans_and_shocks, try_plans
-from widefork.core.axes import Period
+from widefork.core.analysis.grid import read_set
+from widefork.core.analysis.staffing import plans_and_shocks
 from widefork.web.pages.people.plan import TeamPlan
-from widefork.web.shared import formats
+from widefork.web.shared.alternatives import AlternativesTable, build_alternatives, measure_of, measures_of
 from widefork.web.shared.context import View
-
-FIGURES = (("ebitda", "EBITDA"), ("work", "work done"), ("cost", "cost of people"))
-
-
-@dataclass(frozen=True)
-class GridRow:
-    """A plan: its cells, each with its difference to the case as it stands and whether it is the best of its column."""
-
-    label: str
-    note: str
-    cells: tuple[tuple[str, str, bool], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
-class Grid:
-    """The grid over the months in view; ``figures`` are what it may show."""
+class Shocks:
+    """The table over the months in view; None while there are no moves of both kinds.
 
-    figures: tuple[tuple[str, str, str, bool], ...]
-    columns: tuple[tuple[str, str], ...]
-    rows: tuple[GridRow, ...]
+    Parameters
+    ----------
+    measures : (key, label, address, is shown). url : of the same table among all alternatives.
+    """
+
+    measures: tuple[tuple[str, str, str, bool], ...]
+    table: AlternativesTable | None
+    has_plans: bool
+    has_shocks: bool
     span: str
+    url: str
 
 
-def build_grid(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> Grid:
-    """Return the grid for the ``figure`` asked for; without moves of either kind it has one row or one column."""
-    figure = asked.get("figure", "")
-    figures = [(word, label) for word, label in FIGURES if word == "ebitda" or plan.has(word)]
-    figure = figure if figure in dict(figures) else "ebitda"
-    line = "ebitda" if figure == "ebitda" else plan.name(figure)
-    plans, shocks = plans_and_shocks(view.snapshot.plan, plan.given, view.address.case)
-    period = Period("", "", view.address.first, view.address.last)
-    tried = try_plans(view.snapshot.plan, view.address.case, plans, shocks, [line], period)
-    unit, values = view.snapshot.model.line(line).unit, tried.figures[line]
-    case = view.snapshot.model.case(view.address.case).label
-    rows = []
-    for place, move in enumerate(tried.plans):
-        cells = tuple(
-            (
-                formats.cell(float(values[place, column]), unit),
-                formats.signed(float(values[place, column] - values[0, column]), unit) if place else "",
-                figure != "cost" and len(plans) > 0 and tried.best(line, column) == place,
-            )
-            for column in range(len(tried.shocks))
-        )
-        rows.append(GridRow(move.label if move else f"{case} as it stands", move.note if move else "", cells))
-    return Grid(
-        figures=tuple((word, label, view.address.url(figure=word), word == figure) for word, label in figures),
-        columns=tuple((move.label, move.note) if move else ("no shock", "") for move in tried.shocks),
-        rows=tuple(rows),
-        span=f"{view.address.first.label} to {view.address.last.label}",
+def build_shocks(view: View, plan: TeamPlan, asked: Mapping[str, str]) -> Shocks:
+    """Return the table for the ``figure`` asked for, plans across and shocks down."""
+    model, first, last = view.snapshot.model, view.address.first, view.address.last
+    case, name = view.address.case, plan.given.name
+    measures = [
+        measure
+        for measure in measures_of(model, first, last)
+        if measure.key == "sum:ebitda" or measure.key.endswith((f":{name}_work", f":{name}_cost", f"per_head:{name}"))
+    ]
+    chosen = measure_of(tuple(measures), asked.get("figure", ""))
+    plans, shocks = plans_and_shocks(view.snapshot.plan, plan.given, case)
+    sets = {
+        key: f"moves: {'; '.join(move.label for move in moves)}"
+        for key, moves in (("columns", plans), ("rows", shocks))
+    }
+    table = None
+    if plans and shocks:
+        read = tuple(read_set(model, case, sets[key]) for key in ("rows", "columns"))
+        table = build_alternatives(view.snapshot.plan, case, read, chosen, chosen.is_less_better)
+    address = view.address
+    return Shocks(
+        measures=tuple((m.key, m.label, address.url(figure=m.key), m.key == chosen.key) for m in measures),
+        table=table,
+        has_plans=bool(plans),
+        has_shocks=bool(shocks),
+        span=f"{first.label} to {last.label}",
+        url=address.url("cases", view="alternatives", figure=chosen.key, **sets),
     )
