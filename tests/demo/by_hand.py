@@ -112,6 +112,9 @@ def steps_of(file, case):
         move = next(one for one in file["moves"] if one["name"] == step["move"])
         by = place(step.get("start", move["start"])) - place(move["start"])
         for change in move["changes"]:
+            if "with_move" in change:
+                found += [{"line": change["line"], "add": by, "at": change.get("at", {})}] if by else []
+                continue
             ends = {key: later(change[key], by) for key in ("from", "to") if key in change}
             found.append({**change, **ends, "shift": by})
     return found
@@ -300,18 +303,22 @@ class ByHand:
         v = self.v
         for asset, known in self.file["dimensions"]["equipment"].items():
             bought = place(known["bought"]) if "bought" in known else None
+            can, later = bought is not None, changed([0.0] * 36, self.changes["lab_assets_later"], asset)
             value = float(known["cost"] if "cost" in known else known["book_value"])
             value = changed([value] * 36, self.changes["lab_assets_cost"], asset)[m]
             sold = place(known["sold"]) if "sold" in known else 999
+            by = int(later[6]) if can and m >= 6 else 0
             begun, life, salvage = bought or 0, known["life_months"], float(known.get("salvage", 0))
             one = partial(_part, asset)
             constant = {
                 "cost": value, "salvage": salvage, "life": life, "begins": 2026 * 12 + begun, "method": 0, "rate": 0,
                 "ends": 2026 * 12 + sold if sold < 999 else 10**6, "sold_for": float(known.get("sold_for", 0)),
-                "is_new": bought is not None, "owned": float(known.get("book_value", 0)),
+                "is_new": bought is not None, "owned": float(known.get("book_value", 0)), "can_come_later": can,
+                "soonest": min(0, 6 - bought) if can else 0, "later": later[m], "later_by": by,
             }  # fmt: skip
             for part, amount in constant.items():
                 v[one(part)][m] = float(amount)
+            bought, begun, sold = bought + by if can else None, begun + by, sold + by
             v[one("bought")][m] = value if m == bought else 0.0
             was = v[one("net_book_value")][m - 1] if m else constant["owned"]
             v[one("available")][m] = was + v[one("bought")][m]
@@ -348,12 +355,16 @@ class ByHand:
             later -= payment - later * i
         v["term_loan_long"][m] = later if m < 35 else 0.0
         v["term_loan_short"][m] = v["term_loan_balance"][m] - v["term_loan_long"][m]
-        drawn = v["bridge_loan_amount"][m] if m == 11 else 0.0
+        v["bridge_loan_later"] = changed([0.0] * 36, self.changes["bridge_loan_later"])
+        by = v["bridge_loan_later_by"][m] = v["bridge_loan_later"][6] if m >= 6 else 0
+        v["bridge_loan_own_month"][m] = 2026 * 12 + m - by
+        own = m - int(by)
+        drawn = v["bridge_loan_amount"][m] if own == 11 else 0.0
         owed = self.before("bridge_loan_balance", m)
         v["bridge_loan_drawn"][m], v["bridge_loan_interest"][m] = drawn, owed * v["bridge_loan_rate"][m] / 12
-        v["bridge_loan_repaid"][m] = owed if m >= 35 else 0.0
+        v["bridge_loan_repaid"][m] = owed if own >= 35 else 0.0
         v["bridge_loan_balance"][m] = owed + drawn - v["bridge_loan_repaid"][m]
-        v["bridge_loan_short" if m >= 23 else "bridge_loan_long"][m] = v["bridge_loan_balance"][m]
+        v["bridge_loan_short" if own >= 23 else "bridge_loan_long"][m] = v["bridge_loan_balance"][m]
         was = self.before("bank_overdraft_drawn", m) + self.before("not_funded", m)
         v["bank_overdraft_interest"][m] = was * v["bank_overdraft_rate"][m] / 12
         v["bank_overdraft_agreed"][m] = v["bank_overdraft_limit"][m]

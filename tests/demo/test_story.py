@@ -193,11 +193,11 @@ def test_met_early_the_overdraft_stays_untouched(demo_plan, results, figures):
     assert met.drops
 
 
-def test_eight_of_twelve_moves_are_in_use(demo_plan):
+def test_eight_of_thirteen_moves_are_in_use(demo_plan):
     used = {switch.move for case in demo_plan.model.cases for switch in case.switches}
-    assert len(demo_plan.model.moves) == 12
+    assert len(demo_plan.model.moves) == 13
     assert len(used) == 8
-    told("Twelve moves", "the eight above")
+    told("Thirteen moves", "the eight above")
     assert all(move.note for move in demo_plan.model.moves)
 
 
