@@ -15,6 +15,7 @@ from widefork.store.subjects import Cells, read_subject
 from widefork.store.tables import EditItemRow, EditRow, LineRow
 
 _CASE, _LINE = re.compile(r"\bcase:(\d+)"), re.compile(r"\bline:\d+")
+_MOVE = re.compile(r"\bmove:(\w+)")
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,7 @@ class Touched:
     members: MemberKey = ()
     first: Month | None = None
     last: Month | None = None
+    move: str = ""
 
 
 def touched_by(entry: LogEntry, rows: Rows) -> tuple[Touched, ...]:
@@ -73,8 +75,14 @@ def touched_by(entry: LogEntry, rows: Rows) -> tuple[Touched, ...]:
             continue
         case, line_id = _CASE.search(about), _LINE.search(about)
         line = (rows.known_name(line_id[0]) or "") if line_id else ""
-        found.append(Touched(cases.get(case[1], "") if case else "", line))
+        found.append(Touched(cases.get(case[1], "") if case else "", line, move=_move_named(about, rows)))
     return tuple(found)
+
+
+def _move_named(subject: str, rows: Rows) -> str:
+    """The move a subject speaks of, by its number or, where it was new, its name; empty for none."""
+    found = _MOVE.search(subject)
+    return next((row.name for row in rows.moves if found and found[1] in (str(row.id), row.name)), "")
 
 
 @dataclass(frozen=True)

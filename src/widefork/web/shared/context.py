@@ -118,6 +118,15 @@ def back_to(since: int | None) -> Response:
     return make_response(redirect(f"{path}?{urlencode(query)}" if query else path, code=303))
 
 
+def with_query(response: Response, **values: str) -> Response:
+    """Return a response that leads to a page with some of its query changed; an empty value takes it out."""
+    parts = urlsplit(response.location or "")
+    query = [(key, value) for key, value in parse_qsl(parts.query) if key not in values]
+    query += [(key, value) for key, value in values.items() if value]
+    response.location = f"{parts.path}?{urlencode(query)}"
+    return response
+
+
 def seen_revision() -> int:
     """Return the revision the person was looking at; raise InvalidValue when the form does not say."""
     text = request.form.get("seen", "")

@@ -42,7 +42,7 @@ def change_parts(change: Change, model: Model) -> tuple[str, str]:
         Operation.STOP: "stopped",
         Operation.DELAY: f"{change.amount:g} months later",
         Operation.DEFER: f"{change.amount * 100:g} % put off, {_catching_up(change, model)}",
-        Operation.WITH_MOVE: "comes with the move",
+        Operation.WITH_MOVE: "as much as the move",
     }[change.operation]
     if change.strength != 1:
         what += f" at {change.strength * 100:g} % strength"

@@ -1,7 +1,7 @@
 """What the page's forms say, as steps of cases."""
 
 from widefork.core.axes import Month
-from widefork.core.changes import Case, Change, Layer, Operation, Switch, plan_months
+from widefork.core.changes import MOST_STRENGTH, Case, Change, Layer, Move, Operation, Switch, plan_months
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line
@@ -9,6 +9,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.rule_words import read_amount
 
 LONGEST_LABEL, LONGEST_NOTE = 40, 240
+MOST_DIGITS = 4
 GONE = "That step is no longer there; somebody may have changed the case. Reload the page."
 
 
@@ -52,8 +53,8 @@ def read_month(text: str, what: str) -> Month | None:
 def read_strength(text: str) -> float:
     """Return how much of a move happens, from a percentage."""
     strength = formats.read_number(text.strip().removesuffix("%").strip() or "100") / 100
-    if not 0 <= strength <= 1:
-        raise InvalidValue(f"A strength lies between 0 and 100 %; “{text.strip()}” was given.")
+    if not 0 <= strength <= MOST_STRENGTH:
+        raise InvalidValue(f"A strength lies between 0 and 150 %; “{text.strip()}” was given.")
     return strength
 
 
@@ -138,13 +139,48 @@ def _member(text: str, model: Model) -> tuple[str, str]:
     return dimension, member
 
 
-def read_switch(form: Form, model: Model, move: str) -> Switch:
-    """Return from when and how strongly a form wants a move on; its own start is said by none."""
-    if move not in model.move_by_name:
-        raise UnknownName("move", move, model.move_by_name)
-    start = read_month(form.text("start"), "the month it starts")
-    own = None if start == model.move_by_name[move].start else start
-    return Switch(move, own, read_strength(form.text("strength")))
+def named_move(model: Model, name: str) -> Move:
+    """Return a move; raise UnknownName."""
+    if name not in model.move_by_name:
+        raise UnknownName("move", name, model.move_by_name)
+    return model.move_by_name[name]
+
+
+def read_switch(form: "Form", model: Model, case: Case, move: Move) -> Switch:
+    """Return from when and how strongly a form wants a move on; its own start is said by none.
+
+    The form gives a start and a strength, or what was ``typed`` (a month, or a percentage), or by how many months and
+    how much of a strength it is nudged; what it leaves out is as it stands in the case.
+    """
+    steps = [layer.step for layer in model.family.layers_of(case.name) if layer.move == move.name]
+    standing = next((step for step in steps if isinstance(step, Switch)), Switch(move.name))
+    start, strength = standing.start or move.start, standing.strength
+    typed = form.text("typed").strip()
+    if typed and (typed.endswith("%") or typed.replace(",", ".").replace(".", "", 1).isdecimal()):
+        strength = read_strength(typed)
+    elif typed:
+        start = _month_typed(typed)
+    elif form.text("by") or form.text("more"):
+        start = start.plus(_whole(form.text("by")))
+        strength = min(max(0.0, round(strength + _whole(form.text("more")) / 100, 6)), MOST_STRENGTH)
+    else:
+        start = read_month(form.text("start"), "the month it starts") or move.start
+        strength = read_strength(form.text("strength"))
+    return Switch(move.name, None if start == move.start else start, strength)
+
+
+def _month_typed(text: str) -> Month:
+    try:
+        return Month.parse(text[:1].upper() + text[1:])
+    except InvalidValue:
+        raise InvalidValue(f"Type a month such as Feb 27, or a strength such as 80 %; got “{text}”.") from None
+
+
+def _whole(text: str) -> int:
+    sign, digits = ("-", text[1:]) if text.startswith("-") else ("", text)
+    if text and (not digits.isdecimal() or len(digits) > MOST_DIGITS):
+        raise InvalidValue(f"Expected a whole number of months or per cent; got “{text}”.")
+    return int(f"{sign}{digits}") if text else 0
 
 
 def layer_at(model: Model, case: str, at: str) -> Layer:

@@ -1,7 +1,5 @@
 """Cases over HTTP: the page, and one address for each thing its forms do."""
 
-from urllib.parse import parse_qsl, urlencode, urlsplit
-
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.analysis.merge import merge_case
@@ -16,6 +14,7 @@ from widefork.web.pages.cases.differs import key_of
 from widefork.web.pages.cases.form_edits import (
     Form,
     layer_at,
+    named_move,
     place_of,
     read_change,
     read_label,
@@ -24,11 +23,12 @@ from widefork.web.pages.cases.form_edits import (
     read_weight,
 )
 from widefork.web.pages.cases.merging import mergeable, read_model
+from widefork.web.pages.cases.move_routes import add_routes
 from widefork.web.pages.cases.moves import build_moves
 from widefork.web.pages.cases.reading import Reading
 from widefork.web.pages.cases.side import build_side
 from widefork.web.pages.cases.view import build, tabs_of
-from widefork.web.pages.cases.words import step_words
+from widefork.web.pages.cases.words import step_words, switch_words
 from widefork.web.shared.context import (
     View,
     back_to,
@@ -39,6 +39,7 @@ from widefork.web.shared.context import (
     refuse_other_case,
     refuse_sketch,
     render_page,
+    with_query,
     workspace,
 )
 from widefork.web.shared.naming import name_from
@@ -70,7 +71,7 @@ def show(model_id: int) -> str:
         )
         return render_page(view, "cases/side.html", side=side, tabs=tabs_of(view, "side"))
     if asks.get("view") == "moves":
-        found_moves = build_moves(Reading(view, asks.get("figure", "")))
+        found_moves = build_moves(Reading(view, asks.get("figure", "")), asks.get("move", ""))
         return render_page(view, "cases/moves.html", moves=found_moves, tabs=tabs_of(view, "moves"))
     if asks.get("view") == "alternatives":
         found = build_view(view, asks)
@@ -176,13 +177,15 @@ def switch(model_id: int) -> Response:
     """Switch a move on or off in a case, or give it another start or strength there."""
     view, case = _open(model_id)
     model, form = view.snapshot.model, _form()
-    wanted = read_switch(form, model, form.text("move"))
-    label = model.move_by_name[wanted.move].label
+    move = named_move(model, form.text("move"))
     if form.text("do") == "off":
-        return make_edit(model_id, edits.switch_off(case.name, wanted.move, f"{label}: off in {case.label}"))
-    sentence = f"{label}: on in {case.label}"
-    if wanted.move in case.drops and wanted == Switch(wanted.move):
-        return make_edit(model_id, edits.put_back(case.name, wanted.move, f"{label}: back in {case.label}"))
+        return make_edit(model_id, edits.switch_off(case.name, move.name, f"{move.label}: off in {case.label}"))
+    if form.text("do") == "on" and "start" not in request.form:
+        if move.name in case.drops:
+            return make_edit(model_id, edits.put_back(case.name, move.name, f"{move.label}: back in {case.label}"))
+        return make_edit(model_id, edits.switch_on(case.name, move.name, f"{move.label}: on in {case.label}"))
+    wanted = read_switch(form, model, case, move)
+    sentence = f"{move.label}: on in {case.label} {switch_words(wanted, move)}"
     return make_edit(model_id, edits.set_switch(case.name, wanted, sentence))
 
 
@@ -203,7 +206,7 @@ def try_cell(model_id: int) -> Response:
         changes = [step for step in steps if isinstance(step, Change)]
         switches = [step for step in steps if isinstance(step, Switch)]
         sketches.add(model_id, person(), changes, f"{TRIED}{', '.join(chosen)}", switches)
-    return _with_query(back_to(None), case=case, cell=request.form.get("cell", ""))
+    return with_query(back_to(None), case=case, cell=request.form.get("cell", ""))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/cases/block")
@@ -346,17 +349,12 @@ def _place(text: str) -> int:
 
 def _at_case(response: Response, case: str) -> Response:
     """The page an edit returns to, at another case."""
-    return _with_query(response, case=case, open="", under="", of="")
+    return with_query(response, case=case, open="", under="", of="")
 
 
 def _asking_no_more(response: Response) -> Response:
     """The page an edit returns to, without what was tried on it."""
-    return _with_query(response, under="")
+    return with_query(response, under="")
 
 
-def _with_query(response: Response, **values: str) -> Response:
-    parts = urlsplit(response.location or "")
-    query = [(key, value) for key, value in parse_qsl(parts.query) if key not in values]
-    query += [(key, value) for key, value in values.items() if value]
-    response.location = f"{parts.path}?{urlencode(query)}"
-    return response
+add_routes(BLUEPRINT)
