@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from widefork.core.analysis.compare import evaluate_cases
+from widefork.core.changes import Switch, moved
 from widefork.core.engine import evaluate
 from widefork.core.graph.rollup import roll_up
 from widefork.core.patterns import PATTERNS
@@ -49,5 +50,9 @@ def test_seats_of_the_second_lab_count_where_it_is_switched_on(demo_plan):
     move = demo_plan.model.move_by_name["second_lab"]
     heads = evaluate(demo_plan, [(), move.changes]).values("staff_heads").sum(axis=0)
     gained = heads[:, 1] - heads[:, 0]
-    assert gained[14] == 0
-    assert gained[16] == pytest.approx(3, abs=0.1)
+    assert gained[12] == 0
+    assert gained[14] == pytest.approx(3, abs=0.1)
+    later = moved(move, Switch("second_lab", move.start.plus(2)))
+    heads = evaluate(demo_plan, [(), later]).values("staff_heads").sum(axis=0)
+    assert (heads[:, 1] - heads[:, 0])[14] == 0
+    assert (heads[:, 1] - heads[:, 0])[16] == pytest.approx(3, abs=0.1)

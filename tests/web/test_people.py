@@ -101,13 +101,14 @@ def test_a_seat_that_cannot_be_is_refused_where_it_was_typed(client, form, words
 def test_a_seat_carries_the_move_it_belongs_to(client):
     done(client.send("seat", **SEAT, move="Second lab"))
     assert seats(client).attributes["Sampler Coast 5"]["move"] == "second_lab"
-    change = client.model().move_by_name["second_lab"].changes[-1]
-    assert (change.line, change.members) == ("staff_seat_counts", (("seat", "Sampler Coast 5"),))
+    counts, tied = client.model().move_by_name["second_lab"].changes[-2:]
+    assert (counts.line, counts.members) == ("staff_seat_counts", (("seat", "Sampler Coast 5"),))
+    assert (tied.line, tied.operation, tied.members) == ("staff_seat_later", Operation.WITH_MOVE, counts.members)
     assert "1 more than needed" in client.get("/m/1/people?show=seats").text
     # a label nobody knows becomes a move of its own
     done(client.send("seat", **{**SEAT, "member": "Sampler Coast 5"}, move="Night shift"))
     moves = client.model().move_by_name
-    assert [c.line for c in moves["night_shift"].changes] == ["staff_seat_counts"]
+    assert [c.line for c in moves["night_shift"].changes] == ["staff_seat_counts", "staff_seat_later"]
     assert all(("seat", "Sampler Coast 5") not in c.members for c in moves["second_lab"].changes)
     done(client.send("seat", **{**SEAT, "member": "Sampler Coast 5"}, move=""))
     assert client.model().move_by_name["night_shift"].changes == ()
@@ -347,10 +348,11 @@ def test_a_seat_is_filled_from_inside_and_the_plan_follows(client):
 
 
 def test_somebody_who_holds_a_seat_gives_it_up(client):
-    done(client.send("choose", seat="Account manager 3", person="Edda"))
+    done(client.send("ask", seat="Evening support", asks="reports 1"))
+    done(client.send("choose", seat="Evening support", person="Edda"))
     done(client.send("ask", seat="Analyst, second lab 1", asks="reports 3"))
     done(client.send("choose", seat="Analyst, second lab 1", person="Edda"))
-    assert seats(client).attributes["Account manager 3"]["end"] == "2027-03"
+    assert seats(client).attributes["Evening support"]["end"] == "2027-01"
 
 
 def test_what_a_seat_asks_for_and_who_is_there_are_said(client):

@@ -45,7 +45,9 @@ def test_an_effect_is_the_difference_of_two_cases(family, data):
     case = data.draw(st.sampled_from([one.name for one in family.cases]))
     on = [layer.move for layer in family.layers_of(case) if layer.move is not None]
     whole, bare = figure_of(family, case), without(family, case, on)
-    for effect in move_effects(plan_of(family), case, PRICES):
+    [effects] = move_effects(plan_of(family), case, [PRICES])
+    assert effects.together == pytest.approx(whole - figure_of(bare, case))
+    for effect in effects.moves:
         assert effect.is_on == (effect.move in on)
         if effect.is_on:
             alone = without(family, case, [move for move in on if move != effect.move])
@@ -64,8 +66,19 @@ def test_alone_and_given_the_others_differ_where_moves_meet():
     half = replace(MOVES["push"], name="half", changes=(Change("price", Operation.SCALE, 0.5),))
     case = Case("one", "One", "base", (Switch("rise"), Switch("half")))
     family = Family((Case("base", "Base"), case), {"rise": MOVES["rise"], "half": half, "push": MOVES["push"]})
-    assert move_effects(plan_of(family), "one", PRICES) == (
+    prices, volumes = move_effects(plan_of(family), "one", [PRICES, replace(PRICES, line="volume")])
+    assert prices.moves == (
         Effect("rise", True, 28.0, 14.0),
         Effect("half", True, -30.0, -44.0),
         Effect("push", False, 0.0, 0.0),
     )
+    assert (prices.together, prices.one_by_one) == (-16.0, -2.0)
+    assert volumes.moves[2] == Effect("push", False, 4.5, 4.5)
+
+
+def test_one_of_a_group_stands_in_the_place_of_the_one_on():
+    moves = {name: replace(MOVES["rise"], name=name, group="price", changes=(Change("price", Operation.ADD, add),))
+             for name, add in (("small", 1.0), ("large", 5.0))}  # fmt: skip
+    family = Family((Case("base", "Base", None, (Switch("small"),)),), moves)
+    [effects] = move_effects(plan_of(family), "base", [PRICES])
+    assert effects.moves == (Effect("small", True, 6.0, 6.0), Effect("large", False, 30.0, 24.0))

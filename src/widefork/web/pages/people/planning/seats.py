@@ -21,6 +21,8 @@ from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
 from widefork.web.shared.settings import NOTHING, changes_told, read_setting
 
+SEAT_LINES = ("seat_counts", "seat_later")
+"""What a move does to a seat that belongs to it: it counts, and comes later with the move."""
 LONGEST_LABEL = 60
 TEAM, MOVE = "team", "move"
 COLUMNS = (TEAM, *(setting.key for setting in SEAT))
@@ -183,7 +185,8 @@ def removed_seat(plan: TeamPlan, member: str) -> Apply:
     held = str(plan.seats.attributes.get(member, {}).get(MOVE, ""))
     steps: list[Apply] = []
     if any(move.name == held for move in plan.model.moves):
-        steps.append(edits.take_out_of_move(held, plan.name("seat_counts"), ((plan.seats.name, member),), told))
+        target = ((plan.seats.name, member),)
+        steps += [edits.take_out_of_move(held, plan.name(part), target, told) for part in SEAT_LINES]
     if len(plan.seats.members) == 1:
         steps.append(edits.change_schedule(plan.given.name, told, settings={"seats": None}))
         steps.append(edits.remove_dimension(plan.seats.name, told))
@@ -212,9 +215,12 @@ def _seats_edit(plan: TeamPlan, seats: Sequence[tuple[str, str, Mapping[str, str
             known[MOVE] = move
         target = ((dimension, label),)
         if held and held != move and any(one.name == held for one in plan.model.moves):
-            in_moves.insert(0, edits.take_out_of_move(held, plan.name("seat_counts"), ((dimension, label),), ""))
+            out = [edits.take_out_of_move(held, plan.name(part), target, "") for part in SEAT_LINES]
+            in_moves[:0] = out
         if move and held != move:
-            in_moves.append(edits.put_in_move(move, [Change(plan.name("seat_counts"), Operation.SET, 1.0, target)], ""))
+            counts = Change(plan.name(SEAT_LINES[0]), Operation.SET, 1.0, target)
+            tied = Change(plan.name(SEAT_LINES[1]), Operation.WITH_MOVE, members=target)
+            in_moves.append(edits.put_in_move(move, [counts, tied], ""))
         said = f"seat in {known[plan.teams.name]} from {Month.parse(str(known['start'])).label}"
         if member:
             said = _seat_told(plan, before, known, "" if label == member else f"before {member}") or said
