@@ -14,8 +14,7 @@ from widefork.cli.models import (
     read_plan,
     shown_figure,
 )
-from widefork.core.analysis.grid import best_in_rows, read_set, try_all
-from widefork.core.analysis.grid.sets import SHAPES_OF_SETS
+from widefork.core.analysis.grid import SHAPES_OF_SETS, best_in_rows, read_set, try_all
 
 
 @click.command(epilog=SHAPES_OF_SETS)

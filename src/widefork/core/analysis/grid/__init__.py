@@ -2,10 +2,12 @@
 
 from widefork.core.analysis.grid.contributions import Share, carriers, contributions
 from widefork.core.analysis.grid.grid import MOST_COMBINATIONS, Best, Grid, Run, best_in_rows, runs_of, try_all
-from widefork.core.analysis.grid.sets import Alternative, Alternatives, read_set
+from widefork.core.analysis.grid.sets import AS_IT_IS, SHAPES_OF_SETS, Alternative, Alternatives, read_set
 
 __all__ = [
+    "AS_IT_IS",
     "MOST_COMBINATIONS",
+    "SHAPES_OF_SETS",
     "Alternative",
     "Alternatives",
     "Best",

@@ -73,7 +73,7 @@ def build_view(view: View, asked: Mapping[str, str]) -> AlternativesView:
         except (InvalidValue, InvalidModel, UnknownName, ChangeRefused) as refused:
             fault = sentence_of(refused)
     groups = dict.fromkeys(each.group for each in measures)
-    turned = {"rows": phrases["columns"], "columns": phrases["rows"], "third": phrases["third"], "cell": ""}
+    turned = {"rows": phrases["columns"], "columns": phrases["rows"], "third": phrases["third"]}
     return AlternativesView(
         slots=tuple(slots),
         leads=_leads(model),
@@ -82,12 +82,18 @@ def build_view(view: View, asked: Mapping[str, str]) -> AlternativesView:
         best=best,
         dimensions=tuple((d.name, d.label or d.name) for d in model.dimensions),
         split=split,
-        presets=tuple((label, view.address.url(**sets, cell="")) for label, sets in _presets(model, view, case)),
-        turned=view.address.url(**turned),
+        presets=tuple((label, _url(view, sets)) for label, sets in _presets(model, view, case)),
+        turned=_url(view, turned),
         table=table,
         fault=fault,
         chosen=asked.get("cell", ""),
     )
+
+
+def _url(view: View, sets: Mapping[str, str]) -> str:
+    """The address of the view with other sets, and nothing left of what was typed apart."""
+    apart = {f"{key}_{part}": "" for key, _ in SLOTS for part in ("lead", "values")}
+    return view.address.url(**{**apart, "cell": "", **sets})
 
 
 def asked_phrases(model: Model, case: str, asked: Mapping[str, str]) -> dict[str, str]:

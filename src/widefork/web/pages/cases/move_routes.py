@@ -87,7 +87,7 @@ def aims(model_id: int) -> Response:
         return make_edit(model_id, edits.set_aims(move.name, kept, sentence))
     unit = view.snapshot.model.line(figure.line).unit
     text = form.get("amount", "").strip().removesuffix("%").strip()
-    amount = formats.read_number(text)
+    amount = formats.read_amount(text)
     if unit.startswith("%") and not figure.reduction.asks_condition:
         amount /= 100
     if not amount:
@@ -155,7 +155,7 @@ def _read_benefit(view: View, move: Move, line: Line) -> Benefit:
     form, model = request.form, view.snapshot.model
     amount = read_amount(form.get("amount", "").strip(), line.unit)
     if not amount:
-        raise InvalidValue("Give an amount above or below 0, such as 12,000; to take it out, press “take out”.")
+        raise InvalidValue("Give an amount above or below 0, such as 12000; to take it out, press “take out”.")
     per = form.get("per", "")
     if per not in ("month", "year", "once"):
         raise InvalidValue("An amount comes a month, a year or once.")

@@ -6,7 +6,7 @@ from math import isnan
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.analysis.grid import Alternatives, Best, best_in_rows, runs_of
+from widefork.core.analysis.grid import AS_IT_IS, Alternatives, Best, best_in_rows, runs_of
 
 Values = NDArray[np.float64]
 Words = tuple[tuple[str, bool], ...]
@@ -68,7 +68,7 @@ def regret_words(columns: Alternatives, behind: Sequence[float], apart: Callable
     most, worst = max(known)
     if least == most:
         return ()
-    labels = [choice.label for choice in columns.choices]
+    labels = [f"“{choice.label}”" if choice.label == AS_IT_IS else choice.label for choice in columns.choices]
     if least == 0:
         return (
             (f"Whatever happens, {labels[place]} is not beaten; {labels[worst]} is up to {apart(most)} behind.", False),
