@@ -6,6 +6,8 @@ each taken forwards and backwards, with its standard error. Either way the steps
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from enum import StrEnum
+from math import nan
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +25,19 @@ USUAL_ORDERS = 200
 Values = NDArray[np.float64]
 
 
+class Grouping(StrEnum):
+    """What causes are taken together by."""
+
+    LINE = "line"
+    SECTION = "section"
+    NOTE = "note"
+
+    def of(self, cause: Cause) -> str:
+        """Return the name of what a cause belongs to."""
+        names = {Grouping.LINE: cause.group, Grouping.SECTION: cause.section}
+        return names.get(self, "") or cause.note or cause.label
+
+
 @dataclass(frozen=True)
 class Step:
     """What one cause contributes, in the figure's unit (months where the figure gives months).
@@ -30,11 +45,15 @@ class Step:
     Parameters
     ----------
     error : its standard error; 0 where all coalitions were evaluated.
+    alone : what it does by itself, with no other cause; NaN where that was not asked.
+    count : how many causes it stands for.
     """
 
     cause: Cause
     amount: float
     error: float = 0.0
+    alone: float = nan
+    count: int = 1
 
 
 @dataclass(frozen=True)
@@ -58,14 +77,21 @@ class Bridge:
         steps = tuple(replace(step, amount=-step.amount) for step in self.steps)
         return replace(self, start=self.end, end=self.start, steps=steps)
 
-    def grouped(self) -> tuple[Step, ...]:
-        """Return what each move, and all other steps about each line, contribute together."""
+    def grouped(self, by: Grouping = Grouping.LINE) -> tuple[Step, ...]:
+        """Return what causes that belong together contribute together, in the order they first come.
+
+        What several do alone does not add up to what they do together, and so stays unsaid.
+        """
         found: dict[str, Step] = {}
         for step in self.steps:
-            known = found.get(step.cause.group)
-            amount, error = (known.amount, known.error) if known is not None else (0.0, 0.0)
-            cause = known.cause if known is not None else step.cause  # the first of a group is named by it alone
-            found[step.cause.group] = Step(cause, amount + step.amount, float(np.hypot(error, step.error)))
+            key = by.of(step.cause)
+            known = found.get(key)
+            if known is None:
+                cause = step.cause if by is Grouping.LINE else replace(step.cause, key=f"{by}:{key}", label=key)
+                found[key] = replace(step, cause=cause)
+                continue
+            amount, error = known.amount + step.amount, float(np.hypot(known.error, step.error))
+            found[key] = Step(known.cause, amount, error, nan, known.count + step.count)
         return tuple(found.values())
 
 
@@ -89,7 +115,10 @@ def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: in
         return _sampled(plan, causes, figure, seed, orders)
     worth = _worth(plan, causes, figure, coalitions(count))
     amounts = shapley_values(worth)
-    steps = [Step(cause, float(amount)) for cause, amount in zip(causes.causes, amounts, strict=True)]
+    steps = [
+        Step(cause, float(amount), alone=float(worth[2**place] - worth[0]))
+        for place, (cause, amount) in enumerate(zip(causes.causes, amounts, strict=True))
+    ]
     return Bridge(figure, float(worth[0]), float(worth[-1]), tuple(steps))
 
 
@@ -131,14 +160,16 @@ def _sampled(plan: Plan, causes: Causes, figure: Figure, seed: int, orders: int)
         for turn, cause in enumerate(order):
             steps[place, turn + 1 :, cause] = True
     distinct, back = np.unique(steps.reshape(-1, count), axis=0, return_inverse=True)
-    worth = _worth(plan, causes, figure, distinct)[back.reshape(-1)].reshape(len(walks), count + 1)
+    each = _worth(plan, causes, figure, np.concatenate([distinct, np.eye(count, dtype=bool)]))
+    worth = each[: len(distinct)][back.reshape(-1)].reshape(len(walks), count + 1)
+    alone = each[len(distinct) :] - worth[0, 0]
     gains = np.zeros((len(walks), count))
     for place, order in enumerate(walks):
         gains[place, order] = np.diff(worth[place])
     pairs = gains.reshape(-1, 2, count).mean(axis=1)
     errors = pairs.std(axis=0, ddof=1) / np.sqrt(len(pairs))
     amounts = pairs.mean(axis=0)
-    found = zip(causes.causes, amounts.tolist(), errors.tolist(), strict=True)
+    found = zip(causes.causes, amounts.tolist(), errors.tolist(), alone.tolist(), strict=True)
     return Bridge(figure, float(worth[0, 0]), float(worth[0, -1]), tuple(Step(*step) for step in found), orders)
 
 

@@ -1,7 +1,7 @@
 """The causes two cases differ by, and the list any coalition of them makes."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 from widefork.core.changes import Change, Layer
@@ -18,11 +18,17 @@ class Cause:
     key : str. ``move:bridge_loan`` or ``line:kit_price``; further steps about one line count on, ``line:kit_price:2``.
     label : for a reader.
     group : what it is counted with where steps are taken together: its move or its line.
+    section, note : the line's section, and why, in the words of the step; for a move, its group or “Moves”, and its
+        note. line : changed; empty for a move. does : what the step does, in words.
     """
 
     key: str
     label: str
     group: str
+    section: str = ""
+    note: str = ""
+    line: str = ""
+    does: str = ""
 
 
 @dataclass(frozen=True)
@@ -81,10 +87,16 @@ def _merged(model: Model, one: Sequence[Layer], two: Sequence[Layer]) -> tuple[t
     causes: list[Cause] = []
     entries: list[Entry] = []
 
+    rivals = _rivals(model, one, two)
+
     def place_of(layer: Layer) -> int:
-        if layer.move is not None and f"move:{layer.move}" in places:
-            return places[f"move:{layer.move}"]
+        key = "" if layer.move is None else rivals.get(layer.move, f"move:{layer.move}")
+        if key in places:
+            return places[key]
         cause = _cause(model, layer, [known.group for known in causes])
+        if key.startswith("one_of:"):
+            group = key.removeprefix("one_of:")
+            cause = replace(cause, key=key, group=key, label=_turn(model, group, one, two), does="")
         places[cause.key] = len(causes)
         causes.append(cause)
         return places[cause.key]
@@ -102,13 +114,36 @@ def _merged(model: Model, one: Sequence[Layer], two: Sequence[Layer]) -> tuple[t
     return tuple(causes), tuple(entries)
 
 
+def does_of(change: Change) -> str:
+    """Return what a change does, in the words of the text form, without its line."""
+    return write_change(change).removeprefix(change.line).strip()
+
+
+def _rivals(model: Model, one: Sequence[Layer], two: Sequence[Layer]) -> dict[str, str]:
+    """Moves of a group of which each list has another one on: they change places, as one cause."""
+    groups = {move.name: move.group for move in model.moves if move.group}
+    first, second = ({groups[x.move]: x.move for x in stack if x.move in groups} for stack in (one, two))
+    swapped = [group for group in first if group in second and first[group] != second[group]]
+    return {name: f"one_of:{group}" for group in swapped for name in (first[group], second[group])}
+
+
+def _turn(model: Model, group: str, one: Sequence[Layer], two: Sequence[Layer]) -> str:
+    on = [
+        next(model.move_by_name[x.move].label for x in stack if x.move and model.move_by_name[x.move].group == group)
+        for stack in (one, two)
+    ]
+    return " or ".join(on)
+
+
 def _cause(model: Model, layer: Layer, groups: Sequence[str]) -> Cause:
     if layer.move is not None:
-        key = f"move:{layer.move}"
-        return Cause(key, model.move_by_name[layer.move].label, key)
+        key, move = f"move:{layer.move}", model.move_by_name[layer.move]
+        return Cause(key, move.label, key, move.group or "Moves", move.note)
     [change] = layer.changes
-    group, label = f"line:{change.line}", model.line(change.line).label
+    group, line = f"line:{change.line}", model.line(change.line)
     earlier = groups.count(group)
-    if not earlier:
-        return Cause(group, label, group)
-    return Cause(f"{group}:{earlier + 1}", f"{label}: {write_change(change).removeprefix(change.line).strip()}", group)
+    does = does_of(change)
+    section = next((each.label for each in model.sections if each.name == line.section), line.section)
+    key = group if not earlier else f"{group}:{earlier + 1}"
+    label = line.label if not earlier else f"{line.label}: {does}"
+    return Cause(key, label, group, section, change.note, change.line, does)

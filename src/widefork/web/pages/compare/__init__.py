@@ -1,4 +1,4 @@
-"""Figures by case, with differences."""
+"""Cases, seals, the year before and other models side by side; and why two cases differ."""
 
 from widefork.web.pages.compare.routes import BLUEPRINT
 from widefork.web.shared.page import Page
@@ -8,7 +8,22 @@ PAGE = Page(
     label="Compare",
     number=9,
     blueprint=BLUEPRINT,
-    asks=("figure", "against"),
+    asks=(
+        "with",
+        "against",
+        "figure",
+        "row",
+        "line",
+        "shape",
+        "mode",
+        "shown",
+        "from_case",
+        "explain",
+        "of",
+        "grouped",
+        "walk",
+    ),
+    pieces=("why",),
     writes={
         "figures": ("label", "line", "find", "when", "threshold", "first", "last"),
         "figures/<name>": ("do",),

@@ -2,26 +2,43 @@
 
 import re
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, render_template, request
 
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.store.edits import add_figure, change_figure, remove_figure
-from widefork.web.pages.compare.view import build
+from widefork.web.pages.compare.sides import read_sides
+from widefork.web.pages.compare.view import build, explained_cases, explained_figure
+from widefork.web.pages.compare.why import GROUPINGS, build_why
 from widefork.web.shared.context import make_edit, open_view, render_page
 from widefork.web.shared.formats import read_choice, read_number
 
-BLUEPRINT = Blueprint("compare", __name__, template_folder="templates")
+BLUEPRINT = Blueprint(
+    "compare", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/compare"
+)
 
 
 @BLUEPRINT.get("/m/<int:model_id>/compare")
 def show(model_id: int) -> str:
-    """Show the chosen figures of all cases."""
+    """Show cases, seals and other models beside one another, and why two cases differ."""
     view = open_view(model_id, "compare")
-    return render_page(
-        view, "compare/page.html", compare=build(view, request.args.getlist("figure"), request.args.get("against", ""))
-    )
+    return render_page(view, "compare/page.html", compare=build(view, request.args))
+
+
+@BLUEPRINT.get("/m/<int:model_id>/compare/why")
+def why(model_id: int) -> str:
+    """Answer why two cases differ in a figure: the piece of the page that takes a moment."""
+    view = open_view(model_id, "compare")
+    figure = explained_figure(view, request.args)
+    sides = read_sides(view, [], "")
+    origin, target = explained_cases(view, sides, request.args)
+    if figure is None or origin == target:
+        raise InvalidValue("It takes two cases and a figure to explain a difference.")
+    by = request.args.get("grouped", "")
+    order = [key for key in request.args.get("walk", "").split(",") if key]
+    found = build_why(view, origin, target, figure, by if by in dict(GROUPINGS) else "cause", order)
+    return render_template("compare/_why.html", why=found, address=view.address)
 
 
 @BLUEPRINT.post("/m/<int:model_id>/compare/figures")
