@@ -6,7 +6,7 @@ import pytest
 from werkzeug.datastructures import MultiDict
 
 from tests.kit.demo_figures import WORST_BACK, WORST_LOWEST, WORST_MONTHS, WORST_SHORT, WORST_UNDER
-from tests.kit.desk import demo_model, demo_workspace
+from tests.kit.desk import demo_application, demo_model, demo_workspace
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.errors import InvalidValue
@@ -34,6 +34,14 @@ def view_of(workspace, page="drivers", before=None, **query):
     snapshot = workspace.now(1)
     address = read_address(MultiDict({k.rstrip("_"): v for k, v in query.items()}), 1, page, snapshot.stored.model)
     return View(snapshot=snapshot, before=before, address=address)
+
+
+def compared(workspace, view, asked):
+    """The page of comparison, which asks the application for seals and other models."""
+    app = demo_application()
+    app.extensions["workspace"] = workspace
+    with app.app_context():
+        return compare_view.build(view, asked)
 
 
 def sheet_of(view, *opened):
@@ -178,13 +186,15 @@ def test_the_lookout_says_the_waterline_in_words(workspace):
 
 
 def test_compare_takes_differences_to_any_case_and_only_the_figures_chosen(workspace):
-    shown = compare_view.build(view_of(workspace, page="compare"), ["lowest_cash"], "worst")
-    assert [c.name for c in shown.columns] == ["worst", "base", "best", "worst_met"]
-    assert [r.name for r in shown.rows] == ["lowest_cash"]
-    assert shown.rows[0].cells[1].difference.startswith("+")
-    everything = compare_view.build(view_of(workspace, page="compare"), ["nothing"], "nobody")
-    assert len(everything.rows) == 11
-    assert everything.yardstick == "base"
+    asked = MultiDict([("figure", "lowest_cash"), ("against", "worst"), ("mode", "apart")])
+    shown = compared(workspace, view_of(workspace, page="compare"), asked)
+    assert [each.case for each in shown.sides.compared] == ["worst", "base", "best", "worst_met"]
+    assert [row.name for row in shown.table.rows] == ["lowest_cash"]
+    assert shown.table.rows[0].cells[1].text.startswith("Apr 27: +")
+    asked = MultiDict([("figure", "nothing"), ("against", "nobody")])
+    everything = compared(workspace, view_of(workspace, page="compare"), asked)
+    assert len(everything.table.rows) == 11
+    assert everything.sides.yardstick.case == "base"
 
 
 def test_swings_draws_what_lowers_to_the_left(workspace):
@@ -228,6 +238,6 @@ def test_the_lookout_lists_all_cases_sorted_and_weighted(workspace):
     by_month = lookout_view.build(view, "first_profit").overview
     assert [label for label, _, is_on in by_month.columns if is_on] == ["First month in profit"]
     assert by_month.weighted_words == "Months are not averaged, so there is no weighted month."
-    compared = compare_view.build(view, [], "")
-    assert compared.has_weights
-    assert next(row.weighted for row in compared.rows if row.name == "lowest_cash") == "103,235"
+    table = compared(workspace, view, MultiDict()).table
+    assert table.has_weights
+    assert next(row.weighted for row in table.rows if row.name == "lowest_cash") == "103,235"

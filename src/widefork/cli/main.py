@@ -7,6 +7,7 @@ from widefork.cli.bridge import bridge
 from widefork.cli.calc import calc
 from widefork.cli.cases import cases
 from widefork.cli.check import check
+from widefork.cli.compare import compare
 from widefork.cli.demo import demo
 from widefork.cli.explain import explain
 from widefork.cli.grid import grid
@@ -16,7 +17,23 @@ from widefork.cli.serve import serve
 from widefork.cli.solve import solve
 from widefork.cli.swings import swings
 
-COMMANDS = (demo, serve, load, backup, restore, calc, check, explain, swings, solve, bridge, grid, cases, schema)
+COMMANDS = (
+    demo,
+    serve,
+    load,
+    backup,
+    restore,
+    calc,
+    check,
+    explain,
+    swings,
+    solve,
+    bridge,
+    grid,
+    cases,
+    compare,
+    schema,
+)
 
 
 @click.group()

@@ -8,9 +8,9 @@ from hypothesis import given as forall
 from hypothesis import strategies as st
 
 from tests.kit.laws import law
-from tests.kit.small import calculated, given, plan_of
+from tests.kit.small import calculated, company, given, plan_of
 from tests.kit.strategies import models
-from widefork.core.analysis.bridge import bridge, causes_between, walk
+from widefork.core.analysis.bridge import Grouping, LinePart, bridge, carried_by, causes_between, walk
 from widefork.core.analysis.compare import evaluate_cases
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.shapley import coalitions, shapley_values
@@ -148,6 +148,7 @@ def test_the_same_two_cases_the_other_way_round_are_the_exact_negative(model, li
     )
     assert [step.amount for step in back.steps] == [-step.amount for step in there.steps]
     assert (back.start, back.end) == (there.end, there.start)
+    assert [step.alone for step in back.steps] == [-step.last for step in there.steps]
 
 
 @law(10)
@@ -182,6 +183,9 @@ def test_beyond_twelve_causes_the_split_is_sampled_with_its_error():
     worth = np.array([np.prod(1 + np.flatnonzero(row) / 20) for row in coalitions(13)])
     for step, true in zip(found.steps, shapley_values(worth), strict=True):
         assert abs(step.amount - true) <= 5 * step.error + 1e-12
+    for place, step in enumerate(found.steps):
+        assert step.alone == pytest.approx(place / 20)
+        assert step.last == pytest.approx(worth[-1] - worth[-1] / (1 + place / 20))
     with pytest.raises(InvalidValue, match="in pairs"):
         bridge(plan, causes, figure, orders=3)
 
@@ -191,6 +195,74 @@ def test_a_figure_without_an_answer_on_the_way_says_where():
     never = Figure("late", "First month above 1,000", "profit", reduction=Reduction.FIRST_MONTH, threshold=600)
     with pytest.raises(InvalidValue, match="no answer to begin with"):
         bridge(plan, causes_between(plan.model, "base", "better"), never)
+
+
+LATE = Change("price", Operation.SCALE, 2.0, note="late harvest")
+EARLY = Change("units", Operation.ADD, 20, note="early harvest")
+
+
+def test_causes_are_taken_together_by_line_section_and_note():
+    cases = (Case("base", "Base"), Case("best", "Best", "base", (
+        LATE, EARLY, Change("price", Operation.ADD, 1.0, note="late harvest"), Switch("push")),))  # fmt: skip
+    push = Move("push", "Push", Month(2026, 1), (Change("margin", Operation.SET, 0.5),), note="pushed")
+    plan = profit(cases=cases, moves=(push,))
+    found = bridge(plan, causes_between(plan.model, "base", "best"), PROFIT)
+    assert [step.cause.key for step in found.steps] == ["line:price", "line:units", "line:price:2", "move:push"]
+    for by, labels, counts in (
+        (Grouping.LINE, ["Price", "Units", "Push"], [2, 1, 1]),
+        (Grouping.SECTION, ["All", "Moves"], [3, 1]),
+        (Grouping.NOTE, ["late harvest", "early harvest", "pushed"], [2, 1, 1]),
+    ):
+        grouped = found.grouped(by)
+        assert [step.cause.label for step in grouped] == labels
+        assert [step.count for step in grouped] == counts
+        assert sum(step.amount for step in grouped) == pytest.approx(found.end - found.start)
+    # 400 alone: twice the price adds 400; on top of all else it is twice 120 × 0.5 × 10 less once, then 1 more each
+    assert found.steps[0].alone == 400
+    assert found.steps[0].last == pytest.approx(120 * (21 - 11) * 0.5)
+
+
+def test_one_of_a_group_in_place_of_another_is_one_cause():
+    moves = tuple(
+        Move(name, name.title(), Month(2026, 1), (Change("units", Operation.ADD, add),), group="Crew")
+        for name, add in (("few", -10), ("many", 30))
+    )
+    cases = (Case("base", "Base", None, (Switch("few"),)), Case("best", "Best", "base", (Switch("many"),)))
+    plan = profit(cases=cases, moves=moves)
+    [step] = bridge(plan, causes_between(plan.model, "base", "best"), PROFIT).steps
+    assert (step.cause.key, step.cause.label) == ("one_of:Crew", "Few or Many")
+    assert step.amount == 40 * 10 * 0.4
+
+
+@law(10)
+@forall(models(), st.sampled_from(["ebitda", "cash_after_overdraft", "net_profit", "cash"]), st.sampled_from(
+    [Reduction.SUM, Reduction.VALUE, Reduction.LOWEST, Reduction.MEAN]))  # fmt: skip
+def test_the_lines_that_carry_a_difference_add_up_to_it(model, line, reduction):
+    plan = check_plan(model)
+    figure = Figure("asked", "Asked", line, reduction=reduction)
+    results = evaluate_cases(plan, ["calm", "best"])
+    start, end = answer(figure, results).amounts
+    parts = carried_by(results, figure, 0, 1)
+    if parts:
+        size = max([1.0, abs(start), abs(end), *(abs(part.amount) for part in parts)])
+        assert sum(part.amount for part in parts) == pytest.approx(end - start, abs=1e-7 * size)
+        amounts = [abs(part.amount) for part in parts if part.line]
+        assert amounts == sorted(amounts, reverse=True)
+
+
+def test_cash_is_told_by_receipts_and_payments_up_to_the_month_it_is_lowest():
+    """By hand: rent of 10 from the start, and in the worse case 4 more from March; cash falls to the end of June."""
+    rent = given("rent", 10, unit="EUR", posts_to="premises_costs")
+    cases = (Case("base", "Base"), Case("bad", "Bad", "base", (Change("rent", Operation.ADD, 4, (), Month(2026, 3)),)))
+    plan = company(lines=(rent,), months=6, sales=0, costs=0, cases=cases, opening_balances={"cash": 0})
+    results = evaluate_cases(plan, ["base", "bad"])
+    lowest = Figure("low", "Lowest cash", "cash_after_overdraft", reduction=Reduction.LOWEST)
+    assert carried_by(results, lowest, 0, 1) == (LinePart("supplier_payments", -16.0),)
+    profit_of = Figure("p", "EBITDA", "ebitda", (), None, Month(2026, 3))
+    assert carried_by(results, profit_of, 0, 1) == (LinePart("premises_costs", -4.0),)
+    assert carried_by(results, Figure("m", "Margin", "ebitda_margin"), 0, 1) == ()
+    late = Figure("late", "Late", "ebitda", reduction=Reduction.FIRST_MONTH)
+    assert carried_by(results, late, 0, 1) == ()
 
 
 def test_equal_cases_have_nothing_to_explain():

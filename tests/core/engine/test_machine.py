@@ -317,6 +317,16 @@ def test_whole_flows_add_up_in_every_month_and_nobody_is_taken_back(members):
     assert found.sum(axis=0).tolist() == results.series("total").tolist()
 
 
+def test_a_half_that_was_rounded_up_is_not_taken_back_when_nothing_comes():
+    rules = {(name,): {"monthly": {"start": "2026-01", "amounts": [amount, 0, 0]}}
+             for name, amount in (("Coast", 0.25), ("Valley", 0.25), ("Upland", 0))}  # fmt: skip
+    plan = plan_of(
+        given("flow", rules, over=("region",)),
+        calculated("whole", "whole_flows(flow, region)", over=("region",)), months=3,
+    )  # fmt: skip
+    assert evaluate(plan).values("whole")[..., 0].sum(axis=0).tolist() == [1, 0, 0]
+
+
 @law(60)
 @forall(st.lists(st.floats(0.01, 1), min_size=3, max_size=3), st.lists(st.floats(0, 60), min_size=24, max_size=24))
 def test_while_shares_hold_each_member_stays_within_one_of_its_running_total(shares, totals):

@@ -411,21 +411,22 @@ def whole_flows(inst, lists, buffer, place, width, month, batch):  # pragma: no 
     handed = np.empty(count)
     for i in range(batch):
         owed[:] = 0.0
+        running, before = 0.0, 0.0
         for back in range(month + 1):
+            before = whole(running)
             for k in range(count):
                 row, target = lists[inst[2] + k], inst[1] + k
                 flow[k] = buffer[place[row] + back * width[row] + (i if width[row] > 1 else 0)]
                 owed[k] += flow[k]
+                running += flow[k]
                 if back < month:
                     owed[k] -= buffer[place[target] + back * width[target] + (i if width[target] > 1 else 0)]
-        total = 0.0
         missing = 0.0
         for k in range(count):
-            total += owed[k]
             handed[k] = np.floor(max(owed[k], 0.0) + NEARLY)
             missing -= handed[k]
-        if total == total:
-            missing += whole(total)
+        if running == running:
+            missing += whole(running) - before
             step = 1.0 if missing > 0.0 else -1.0
             for _ in range(int(abs(missing))):
                 anybody = False
@@ -442,7 +443,7 @@ def whole_flows(inst, lists, buffer, place, width, month, batch):  # pragma: no 
         for k in range(count):
             target = inst[1] + k
             here = place[target] + month * width[target] + (i if width[target] > 1 else 0)
-            buffer[here] = total if total != total else handed[k]
+            buffer[here] = running if running != running else handed[k]
 
 
 @njit(cache=True, nogil=True, inline="always")

@@ -45,7 +45,7 @@ class Step:
     Parameters
     ----------
     error : its standard error; 0 where all coalitions were evaluated.
-    alone : what it does by itself, with no other cause; NaN where that was not asked.
+    alone, last : what it does with no other cause, and when all others have happened; NaN where that was not asked.
     count : how many causes it stands for.
     """
 
@@ -53,6 +53,7 @@ class Step:
     amount: float
     error: float = 0.0
     alone: float = nan
+    last: float = nan
     count: int = 1
 
 
@@ -74,7 +75,7 @@ class Bridge:
 
     def backwards(self) -> "Bridge":
         """Return the same difference seen from its other end: every step with the opposite sign."""
-        steps = tuple(replace(step, amount=-step.amount) for step in self.steps)
+        steps = tuple(replace(step, amount=-step.amount, alone=-step.last, last=-step.alone) for step in self.steps)
         return replace(self, start=self.end, end=self.start, steps=steps)
 
     def grouped(self, by: Grouping = Grouping.LINE) -> tuple[Step, ...]:
@@ -91,7 +92,7 @@ class Bridge:
                 found[key] = replace(step, cause=cause)
                 continue
             amount, error = known.amount + step.amount, float(np.hypot(known.error, step.error))
-            found[key] = Step(known.cause, amount, error, nan, known.count + step.count)
+            found[key] = Step(known.cause, amount, error, count=known.count + step.count)
         return tuple(found.values())
 
 
@@ -116,7 +117,12 @@ def bridge(plan: Plan, causes: Causes, figure: Figure, seed: int = 0, orders: in
     worth = _worth(plan, causes, figure, coalitions(count))
     amounts = shapley_values(worth)
     steps = [
-        Step(cause, float(amount), alone=float(worth[2**place] - worth[0]))
+        Step(
+            cause,
+            float(amount),
+            alone=float(worth[2**place] - worth[0]),
+            last=float(worth[-1] - worth[2**count - 1 - 2**place]),
+        )
         for place, (cause, amount) in enumerate(zip(causes.causes, amounts, strict=True))
     ]
     return Bridge(figure, float(worth[0]), float(worth[-1]), tuple(steps))
@@ -160,16 +166,18 @@ def _sampled(plan: Plan, causes: Causes, figure: Figure, seed: int, orders: int)
         for turn, cause in enumerate(order):
             steps[place, turn + 1 :, cause] = True
     distinct, back = np.unique(steps.reshape(-1, count), axis=0, return_inverse=True)
-    each = _worth(plan, causes, figure, np.concatenate([distinct, np.eye(count, dtype=bool)]))
+    single = np.eye(count, dtype=bool)
+    each = _worth(plan, causes, figure, np.concatenate([distinct, single, ~single]))
     worth = each[: len(distinct)][back.reshape(-1)].reshape(len(walks), count + 1)
-    alone = each[len(distinct) :] - worth[0, 0]
+    alone = each[len(distinct) : -count] - worth[0, 0]
+    last = worth[0, -1] - each[-count:]
     gains = np.zeros((len(walks), count))
     for place, order in enumerate(walks):
         gains[place, order] = np.diff(worth[place])
     pairs = gains.reshape(-1, 2, count).mean(axis=1)
     errors = pairs.std(axis=0, ddof=1) / np.sqrt(len(pairs))
     amounts = pairs.mean(axis=0)
-    found = zip(causes.causes, amounts.tolist(), errors.tolist(), alone.tolist(), strict=True)
+    found = zip(causes.causes, amounts.tolist(), errors.tolist(), alone.tolist(), last.tolist(), strict=True)
     return Bridge(figure, float(worth[0, 0]), float(worth[0, -1]), tuple(Step(*step) for step in found), orders)
 
 

@@ -56,14 +56,18 @@ def _handed_out(flows: Values) -> Values:
     """One entry's flows in whole numbers, shape (months, parts)."""
     given = np.zeros_like(flows)
     owed = np.zeros(flows.shape[-1])
+    running, whole = 0.0, 0.0
     for month, flow in enumerate(flows):
         owed = owed + flow
-        total = owed.sum()
-        if np.isnan(total):
+        for amount in flow.tolist():  # one after another, as the compiled kernel does
+            running += amount
+        if np.isnan(running):
             given[month:] = np.nan
             break
         handed = np.floor(np.maximum(owed, 0.0) + NEARLY)
-        missing = int(np.sign(total) * np.floor(abs(total) + 0.5 + NEARLY) - handed.sum())
+        # By the running total, not by what is owed: a half rounded up is owed a half back, and must not be taken back.
+        before, whole = whole, float(np.sign(running) * np.floor(abs(running) + 0.5 + NEARLY))
+        missing = int(whole - before - handed.sum())
         for _ in range(abs(missing)):
             step = 1.0 if missing > 0 else -1.0
             handed[_next(owed - handed, flow, handed, step)] += step

@@ -1,6 +1,7 @@
 """Compare over HTTP: figures by case, and the figures themselves."""
 
 import re
+from dataclasses import replace
 
 from flask import Blueprint, Response, render_template, request
 
@@ -11,7 +12,7 @@ from widefork.store.edits import add_figure, change_figure, remove_figure
 from widefork.web.pages.compare.sides import read_sides
 from widefork.web.pages.compare.view import build, explained_cases, explained_figure
 from widefork.web.pages.compare.why import GROUPINGS, build_why
-from widefork.web.shared.context import make_edit, open_view, render_page
+from widefork.web.shared.context import make_edit, open_view, render_page, workspace
 from widefork.web.shared.formats import read_choice, read_number
 
 BLUEPRINT = Blueprint(
@@ -30,6 +31,9 @@ def show(model_id: int) -> str:
 def why(model_id: int) -> str:
     """Answer why two cases differ in a figure: the piece of the page that takes a moment."""
     view = open_view(model_id, "compare")
+    is_sketched = view.sketch is not None
+    if is_sketched:  # causes are what cases do; a sketch is kept by none yet
+        view = replace(view, snapshot=workspace().now(model_id))
     figure = explained_figure(view, request.args)
     sides = read_sides(view, [], "")
     origin, target = explained_cases(view, sides, request.args)
@@ -38,7 +42,7 @@ def why(model_id: int) -> str:
     by = request.args.get("grouped", "")
     order = [key for key in request.args.get("walk", "").split(",") if key]
     found = build_why(view, origin, target, figure, by if by in dict(GROUPINGS) else "cause", order)
-    return render_template("compare/_why.html", why=found, address=view.address)
+    return render_template("compare/_why.html", why=found, address=view.address, is_sketched=is_sketched)
 
 
 @BLUEPRINT.post("/m/<int:model_id>/compare/figures")

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from hashlib import blake2s
 
 from werkzeug.datastructures import MultiDict
 
@@ -16,13 +17,14 @@ CHARTED = "cash_after_overdraft"
 
 @dataclass(frozen=True, kw_only=True)
 class Explained:
-    """What is explained: from which case to which, in which figure; ``url`` answers it. Empty with one case only."""
+    """What is explained: from which case to which, in which figure; ``url`` answers it, ``key`` stands for it."""
 
     origin: str
     target: str
     figure: str
     cases: tuple[tuple[str, str], ...]
     url: str
+    key: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,10 +115,12 @@ def _explained(view: View, sides: Sides, asked: Mapping[str, str]) -> Explained 
         return None
     origin, target = explained_cases(view, sides, asked)
     query = {"from_case": origin, "explain": target, "of": figure.name}
+    url = view.address.url(**query).replace("/compare?", "/compare/why?", 1)
     return Explained(
         origin=origin,
         target=target,
         figure=figure.name,
         cases=tuple((case.name, case.label) for case in model.cases),
-        url=view.address.url(**query).replace("/compare?", "/compare/why?", 1),
+        url=url,
+        key=blake2s(f"{view.snapshot.revision} {url}".encode(), digest_size=6).hexdigest(),
     )
