@@ -1,7 +1,7 @@
 """Changes, and the cases and moves made of them."""
 
 from widefork.core.changes.benefit import Benefit, benefits_of, spread
-from widefork.core.changes.case import Case, Layer, Sketch, Step, layers, resolve
+from widefork.core.changes.case import Case, Layer, Sketch, Step, all_layers, layers, resolve
 from widefork.core.changes.change import BARE, Change, Operation, apply_change, changed_months, meet, plan_months
 from widefork.core.changes.course import ByAge, ByHand, ByRule, Course
 from widefork.core.changes.family import Family, free_name, step_at
@@ -27,6 +27,7 @@ __all__ = [
     "Status",
     "Step",
     "Switch",
+    "all_layers",
     "apply_change",
     "benefits_of",
     "changed_months",

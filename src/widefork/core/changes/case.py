@@ -113,6 +113,14 @@ class Layer:
         return self.step.move if isinstance(self.step, Switch) else self.step.name
 
 
+@dataclass(frozen=True)
+class _Stack:
+    """A case's steps as they apply, and all that a case below it may drop by name."""
+
+    layers: tuple[Layer, ...]
+    droppable: frozenset[str]
+
+
 def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Layer, ...]:
     """Return the steps a case is made of, in the order they apply: the root's, and so on down to its own.
 
@@ -121,30 +129,13 @@ def layers(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> t
     UnknownName: no such case, parent or move, or something dropped that is neither.
     InvalidModel: a case that descends from itself.
     """
-    lineage = _lineage(cases, name)
-    droppable = {*moves, *(change.name for case in lineage for change in case.changes if change.name)}
-    found: list[Layer] = []
-    for case in lineage:
-        for drop in case.drops:
-            if drop not in droppable:
-                raise UnknownName("move or named change to drop", drop, droppable)
-        found = [layer for layer in found if layer.name not in case.drops or not layer.name]
-        for step in case.steps:
-            if isinstance(step, Change):
-                found.append(Layer(case.name, step, (step,)))
-                continue
-            if step.move not in moves:
-                raise UnknownName("move", step.move, moves)
-            if group := moves[step.move].group:
-                others = {move.name for move in moves.values() if move.group == group} - {step.move}
-                found = [known for known in found if known.move not in others]
-            layer = Layer(case.name, step, moved(moves[step.move], step))
-            standing = [place for place, known in enumerate(found) if known.move == step.move]
-            if standing:
-                found[standing[0]] = layer
-            else:
-                found.append(layer)
-    return tuple(found)
+    return _stack_of(name, cases, moves, {}).layers
+
+
+def all_layers(cases: Mapping[str, Case], moves: Mapping[str, Move]) -> Mapping[str, tuple[Layer, ...]]:
+    """Return the steps of every case, each worked out once from its parent's; raises what ``layers`` raises."""
+    known: dict[str, _Stack] = {}
+    return {name: _stack_of(name, cases, moves, known).layers for name in cases}
 
 
 def resolve(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> tuple[Change, ...]:
@@ -152,15 +143,44 @@ def resolve(cases: Mapping[str, Case], moves: Mapping[str, Move], name: str) -> 
     return tuple(change for layer in layers(cases, moves, name) for change in layer.changes)
 
 
-def _lineage(cases: Mapping[str, Case], name: str) -> list[Case]:
-    """The case and its forebears, the root first."""
-    chain: list[Case] = []
+def _stack_of(name: str, cases: Mapping[str, Case], moves: Mapping[str, Move], known: dict[str, _Stack]) -> _Stack:
+    """A case's steps, from its nearest forebear that is known already."""
+    lineage: list[Case] = []
     following: str | None = name
-    while following is not None:
+    while following is not None and following not in known:
         if following not in cases:
             raise UnknownName("case", following, cases)
-        if cases[following] in chain:
+        if any(case.name == following for case in lineage):
             raise InvalidModel(f"The case {following} descends from itself; give it another parent.", f"cases/{name}")
-        chain.append(cases[following])
+        lineage.append(cases[following])
         following = cases[following].parent
-    return chain[::-1]
+    stack = known[following] if following is not None else _Stack((), frozenset(moves))
+    for case in reversed(lineage):
+        stack = known[case.name] = _upon(stack, case, moves)
+    return stack
+
+
+def _upon(stack: _Stack, case: Case, moves: Mapping[str, Move]) -> _Stack:
+    """What a case makes of what it inherits."""
+    named = {change.name for change in case.changes if change.name}
+    droppable = stack.droppable | named if named else stack.droppable
+    for drop in case.drops:
+        if drop not in droppable:
+            raise UnknownName("move or named change to drop", drop, droppable)
+    found = [layer for layer in stack.layers if layer.name not in case.drops or not layer.name]
+    for step in case.steps:
+        if isinstance(step, Change):
+            found.append(Layer(case.name, step, (step,)))
+            continue
+        if step.move not in moves:
+            raise UnknownName("move", step.move, moves)
+        if group := moves[step.move].group:
+            others = {move.name for move in moves.values() if move.group == group} - {step.move}
+            found = [known for known in found if known.move not in others]
+        layer = Layer(case.name, step, moved(moves[step.move], step))
+        standing = [place for place, known in enumerate(found) if known.move == step.move]
+        if standing:
+            found[standing[0]] = layer
+        else:
+            found.append(layer)
+    return _Stack(tuple(found), droppable)

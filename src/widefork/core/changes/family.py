@@ -6,6 +6,7 @@ numbers: it drops what it would inherit anew, and takes over as steps of its own
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from widefork.core.changes.case import Case, Layer, Step, layers
 from widefork.core.changes.change import Change
@@ -27,10 +28,15 @@ class Family:
     cases: tuple[Case, ...]
     moves: Moves
 
-    @property
+    @cached_property
     def by_name(self) -> Mapping[str, Case]:
         """Cases by name."""
         return {case.name: case for case in self.cases}
+
+    @cached_property
+    def _layers(self) -> dict[str, tuple[Layer, ...]]:
+        """What was asked for so far."""
+        return {}
 
     def case(self, name: str) -> Case:
         """Return a case; raise UnknownName."""
@@ -40,7 +46,9 @@ class Family:
 
     def layers_of(self, name: str) -> tuple[Layer, ...]:
         """Return the steps a case is made of, inherited ones first."""
-        return layers(self.by_name, self.moves, name)
+        if name not in self._layers:
+            self._layers[name] = layers(self.by_name, self.moves, name)
+        return self._layers[name]
 
     def inherited(self, name: str) -> tuple[Layer, ...]:
         """Return what a case inherits, before its own drops."""

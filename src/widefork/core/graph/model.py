@@ -8,7 +8,7 @@ from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, layers, resolve
+from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, all_layers
 from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
@@ -179,9 +179,9 @@ class Model:
             self._check_members(line)
         self._check_moves()
         for case in self.cases:
-            resolve(self.case_by_name, self.move_by_name, case.name)
-        for case in self.archived:
-            resolve(self.family.by_name, self.move_by_name, case.name)
+            if case.parent is not None and case.parent not in self.case_by_name:
+                raise UnknownName("case", case.parent, self.case_by_name)
+        _ = self._layers  # worked out here, so that what cannot be is refused here
         self._check_curves()
 
     def _check_unique(self, kind: str, names: list[str]) -> None:
@@ -268,6 +268,20 @@ class Model:
         return {move.name: move for move in self.moves}
 
     @cached_property
+    def _layers(self) -> Mapping[str, tuple[Layer, ...]]:
+        """The steps of every case, archived ones too, without the sketch."""
+        return all_layers(self.family.by_name, self.move_by_name)
+
+    @cached_property
+    def _changes(self) -> Mapping[str, tuple[Change, ...]]:
+        """The changes of every case that is computed, with the sketch; the same objects whenever they are asked for."""
+        stacks = self._layers
+        if self.sketch is not None:
+            sketched = self.sketch.kept_in_case(self.case(self.sketch.case))
+            stacks = all_layers({**self.case_by_name, sketched.name: sketched}, self.move_by_name)
+        return {case: tuple(change for layer in stacks[case] for change in layer.changes) for case in self.case_by_name}
+
+    @cached_property
     def closed(self) -> Mapping[str, tuple[float, ...]]:
         """What the books say by generated line or caption, one value for each actual month, NaN where nothing."""
         return closed_series(self.closings, self.timeline)
@@ -306,14 +320,13 @@ class Model:
 
     def changes_of(self, case: str) -> tuple[Change, ...]:
         """Return all changes of a case, from the root down; a sketch on it or on a forebear is as if kept."""
-        cases = self.case_by_name
-        if self.sketch is not None:
-            cases = {**cases, self.sketch.case: self.sketch.kept_in_case(self.case(self.sketch.case))}
-        return resolve(cases, self.move_by_name, case)
+        if case not in self._changes:
+            raise UnknownName("case", case, self._changes)
+        return self._changes[case]
 
     def layers_of(self, case: str) -> tuple[Layer, ...]:
         """Return the steps of a case in the order they apply, inherited ones first; without the sketch."""
-        return layers(self.case_by_name, self.move_by_name, case)
+        return self._layers[self.case(case).name]
 
     def keys_of(self, line: Line) -> tuple[tuple[str, ...], ...]:
         """Return the combinations of members a line has, those left out that do not exist; ((),) without dimensions."""
