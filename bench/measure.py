@@ -19,17 +19,24 @@ from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
 from widefork.core.analysis.bridge import bridge, causes_between
 from widefork.core.analysis.cohorts import unfold
+from widefork.core.analysis.effects import effects as effects_module
+from widefork.core.analysis.effects import move_effects
+from widefork.core.analysis.grid import grid as grid_module
+from widefork.core.analysis.grid import read_set, try_all
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.engine import warm_up, with_machine
 from widefork.core.engine import worker as worker_module
 from widefork.core.figures import Figure, Reduction
+from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.plan import compile_model
+from widefork.demo import build_demo
 
 PAGE = Path(__file__).parents[1] / "docs" / "performance.md"
 MOVED = ("price_3", "churn_2", "conversion_1", "hires_0", "customer_days")
 CAUSES = 10
+MOVES = 12
 
 
 class Company:
@@ -160,6 +167,50 @@ def unfolding(company):
     yield f"cash by {count} cohorts, in batch runs of its size", taken["unfold"] / taken["batch"], "at most 4"
 
 
+def batch_of(module, task, plan, figure):
+    """A task that evaluates, as one batch, all the change lists another one does, and nothing else."""
+    usual, lists = module.evaluate, []
+
+    def recording(plan, batch, lines):
+        lists.extend(batch)
+        return usual(plan, batch, lines)
+
+    module.evaluate = recording
+    try:
+        task()
+    finally:
+        module.evaluate = usual
+    return lambda: with_machine(plan, lists, [figure.line])
+
+
+def trying(_):
+    """Moves by case, and a grid of alternatives, on the demo company: each beside one batch of its size."""
+    demo = build_demo("quillmere")
+    forks = tuple(Case(f"fork_{n}", f"Fork {n}", demo.cases[n].name) for n in range(2))
+    plan = build_plan(replace(demo, cases=(*demo.cases, *forks), moves=demo.moves[:MOVES]))
+    figure, cases = plan.model.figure("lowest_cash"), [case.name for case in plan.model.cases]
+
+    def effects():
+        for case in cases:
+            move_effects(plan, case, [figure])
+
+    taken = side_by_side(9, effects=effects, batch=batch_of(effects_module, effects, plan, figure))
+    what = f"moves by case, {MOVES} moves in {len(cases)} cases, in batch runs of its size"
+    yield what, taken["effects"] / taken["batch"], "below 3"
+    months = [plan.model.timeline.first_plan.plus(n) for n in range(12)]
+    sets = (
+        read_set(plan.model, "base", f"start of price_rise: {'; '.join(map(str, months))}"),
+        read_set(plan.model, "base", f"rent: {'; '.join(str(7000 + 100 * n) for n in range(12))}"),
+        read_set(plan.model, "base", f"cases: {'; '.join(cases[:4])}"),
+    )
+
+    def grid():
+        try_all(plan, "base", sets, [figure])
+
+    taken = side_by_side(9, grid=grid, batch=batch_of(grid_module, grid, plan, figure))
+    yield "grid of 12 × 12 × 4 alternatives, in batch runs of its size", taken["grid"] / taken["batch"], "one batch"
+
+
 def slope(sizes, seconds):
     """How cost grows: 1 is in proportion."""
     return float(np.polyfit([log(size) for size in sizes], [log(taken) for taken in seconds], 1)[0])
@@ -211,7 +262,7 @@ def importing(_):
     yield "seconds to import the core", median(float(run.stdout) for run in runs[1:]), "below 0.4"
 
 
-PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, growth, importing)
+PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, growth, importing)
 
 
 def processor():
