@@ -68,6 +68,11 @@ def take_people(page, address, take):
     take("cases")
     page.goto(f"{address}/cases?view=side&by=year&from=2026-01&to=2028-12&case=worst")
     take("side_by_side")
+    page.goto(f"{address}/cases?view=moves&case=best&move=second_lab")
+    take("moves")
+    sets = "columns=one of Samplers&rows=start of Flu wave, quick rebound: Nov 26; Feb 27; May 27; Aug 27"
+    page.goto(f"{address}/cases?view=alternatives&by=year&figure=lowest_cash&{sets}&third=cases: Base; Worst")
+    take("alternatives")
 
 
 def take_readings(page, address, take):
@@ -77,10 +82,10 @@ def take_readings(page, address, take):
     take("statements")
     page.goto(f"{address}/terms?open=suppliers")
     take("terms")
-    page.goto(f"{address}/statements?show=checks&case=worst")
-    page.locator("#limit-equity_held summary").click()
-    take("checks")
-    page.goto(f"{address}/compare")
+    page.goto(f"{address}/compare?case=worst&by=year&from=2026-01&to=2028-12")
+    page.locator("#bridge").wait_for()
+    page.locator("#why-title").scroll_into_view_if_needed()
+    page.evaluate("document.getElementById('main').scrollTop = document.querySelector('.compare-why').offsetTop - 220")
     take("compare")
     page.goto(f"{address}/swings?figure=ebitda_2027")
     take("swings")
@@ -111,8 +116,6 @@ def take_money(page, address, take):
     page.wait_for_selector(".steps li:nth-child(3)")
     take("waterline")
     page.get_by_role("button", name="Drop").click()
-    page.goto(f"{address}/waterline?case=worst&weeks=yes")
-    take("weeks")
 
 
 def take_drivers(page, address, take):

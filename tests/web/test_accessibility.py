@@ -22,6 +22,9 @@ PLACES = [
     "m/1/roots?line=revenue&start=2027-05&end=2027-05", "m/1/log", "m/1/seals", "models",
     "m/1/cases?case=worst_met&open=worst_met/kits_ordered&under=best",
     "m/1/cases?view=side&by=year&from=2026-01&to=2028-12", "m/1/cases?view=moves&case=worst_met",
+    "m/1/cases?view=moves&case=best&move=second_lab",
+    "m/1/cases?view=alternatives&by=year&split=region&figure=sum:ebitda",
+    "m/1/compare?shape=small&shown=income&mode=percent&by=year",
 ]  # fmt: skip
 
 

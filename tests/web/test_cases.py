@@ -281,6 +281,17 @@ def test_forty_cases_and_no_figure_are_shown(client):
     assert "39 more" in page
 
 
+def test_many_cases_are_searched_by_name(client):
+    for number in range(5):
+        made = Case(f"c{number}", f"Dry year {number}", "best" if number % 2 else "base")
+        make(client, edits.add_case(made, made.label))
+    assert 'name="named"' in client.read()
+    page = client.read("?named=dry year 3&case=worst")
+    shown = re.findall(r'id="tip-(\w+)"', page)
+    assert sorted(shown) == ["base", "best", "c3", "worst"]  # what it forks from, and the active one
+    assert "4 of 9 cases, with what they fork from" in page
+
+
 def test_moves_say_where_they_are_on_and_what_they_do(client):
     table = rows(client.read("?view=moves&case=worst_met"), "moves")
     # what each does given the others is the case less the case without it

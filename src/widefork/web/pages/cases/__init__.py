@@ -37,6 +37,7 @@ PAGE = Page(
         "split",
         "cell",
         "move",
+        "named",
     ),
     writes={
         "fork": ("label", "note"),

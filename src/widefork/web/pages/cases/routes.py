@@ -50,7 +50,7 @@ BLUEPRINT = Blueprint(
     "cases", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/cases"
 )
 TRIED = "Alternatives: "
-ASKS = ("figure", "of", "section", "who", "only", "open", "about", "under")
+ASKS = ("figure", "of", "section", "who", "only", "open", "about", "under", "named")
 MOST_WORDS = 80
 
 

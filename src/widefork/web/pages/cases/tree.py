@@ -74,13 +74,21 @@ class Tree:
     figure: str
     figures: tuple[tuple[str, str], ...]
     weighted: str
+    named: str
+    count: str
+    is_many: bool
 
 
-def build_tree(reading: Reading) -> Tree:
-    """Return the tree of all cases."""
+MANY = 8
+"""Cases from which on the tree can be searched."""
+
+
+def build_tree(reading: Reading, named: str = "") -> Tree:
+    """Return the tree of all cases, or of those whose name holds a text with what they fork from."""
     model, timeline = reading.model, reading.model.timeline
     along = Scale(low=0, high=timeline.month_count, start=LEFT, end=WIDTH - RIGHT)
-    order = _order(reading)
+    kept = _kept(reading, named)
+    order = [name for name in _order(reading) if name in kept]
     shown = {name: _own(reading, name) for name in order}
     tops, top = {}, float(TOP)
     for name in order:
@@ -104,7 +112,23 @@ def build_tree(reading: Reading) -> Tree:
         figure=reading.figure.name if reading.figure else "",
         figures=tuple((figure.name, figure.label) for figure in model.figures),
         weighted=weighted_words(reading.figure, reading.view.snapshot) if reading.figure else "",
+        named=named,
+        count=f"{len(order)} of {len(model.cases)} cases" if named else "",
+        is_many=len(model.cases) >= MANY,
     )
+
+
+def _kept(reading: Reading, named: str) -> set[str]:
+    """The cases whose name holds a text and the active one, each with what it forks from; all without a text."""
+    wanted = " ".join(named.casefold().split())
+    kept: set[str] = set()
+    for case in reading.model.cases:
+        if wanted in case.label.casefold() or case is reading.case:
+            name: str | None = case.name
+            while name is not None and name not in kept:
+                kept.add(name)
+                name = reading.model.case(name).parent
+    return kept
 
 
 def _amount(reading: Reading, name: str) -> float:

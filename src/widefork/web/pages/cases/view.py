@@ -30,7 +30,7 @@ class Cases:
 def tabs_of(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
     """Return the views of the page: label, address, and whether it is the one shown."""
     timeline, address = view.snapshot.model.timeline, view.address
-    bare = dict.fromkeys(("section", "open", "about", "under", "who", "of", "only", "find"), "")
+    bare = dict.fromkeys(("section", "open", "about", "under", "who", "of", "only", "find", "named"), "")
     years = address
     if address.grain is Grain.MONTH:  # so many cases by month are wide; by year they fit
         years = replace(address, grain=Grain.YEAR, first=timeline.start, last=timeline.end)
@@ -53,7 +53,7 @@ def build(view: View, asks: Mapping[str, str]) -> Cases:
     model = reading.model
     labels = {case.name: case.label for case in reading.family.cases}
     return Cases(
-        tree=build_tree(reading),
+        tree=build_tree(reading, asks.get("named", "")),
         differs=build_differs(
             reading, opened, asks.get("section", ""), asks.get("who", ""), asks.get("of", ""), bool(asks.get("only"))
         ),
@@ -62,5 +62,5 @@ def build(view: View, asks: Mapping[str, str]) -> Cases:
         about=build_about(reading, under),
         is_about=asks.get("about") == "yes" or bool(under),
         archived=tuple((case.name, case.label, case.note, labels[case.parent or ""]) for case in model.archived),
-        asked=tuple((key, asks[key]) for key in ("figure", "section", "who", "of", "only") if asks.get(key)),
+        asked=tuple((key, asks[key]) for key in ("figure", "section", "who", "of", "only", "named") if asks.get(key)),
     )
