@@ -5,7 +5,7 @@ from dataclasses import replace
 from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, ByHand, ByRule, Case, Change, Move, Operation, Switch
+from widefork.core.changes import Aim, ByAge, ByHand, ByRule, Case, Change, Move, Operation, Status, Switch
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
@@ -18,7 +18,7 @@ from widefork.core.rules import RULES, read_rule
 amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
 labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=12)
 optional_month = st.none() | st.builds(Month, st.integers(2025, 2029), st.integers(1, 12))
-switches = st.builds(Switch, st.just("push"), optional_month, st.floats(0, 1))
+switches = st.builds(Switch, st.just("push"), optional_month, st.floats(0, 1.5))
 REGION = Dimension("region", ("Coast", "North shore", "2nd"))
 PRODUCT = Dimension(
     "product",
@@ -188,7 +188,9 @@ def models(draw):
                 Change("kits", Operation.DELAY, draw(st.integers(0, 4)), (), draw(optional_month)),
                 Change("kits", Operation.DEFER, draw(st.floats(0, 1)), (("region", "Coast"),), None, Month(2026, 6),
                        draw(labels), draw(st.integers(1, 5)), draw(st.floats(0, 1))),
-            )),
+                Change("terms_days", Operation.WITH_MOVE),
+            ), draw(labels), draw(labels), draw(st.sampled_from(Status)), draw(st.sampled_from(("", "Group"))),
+                draw(st.sampled_from(((), (Aim("low", 5.0), Aim("coast", -2.5)))))),
         ),
         (
             Flag("in_season", draw(labels), draw(optional_month), None, (6, 7), draw(st.booleans()), draw(labels)),

@@ -12,8 +12,9 @@ from tests.kit.laws import law
 from tests.kit.small import calculated, given, model_of
 from widefork.core.analysis.merge import merge_case
 from widefork.core.axes import Month
-from widefork.core.changes import ByAge, Case, Change, Move, Operation, Switch
+from widefork.core.changes import Aim, ByAge, Case, Change, Move, Operation, Switch
 from widefork.core.errors import InvalidModel, UnknownName
+from widefork.core.figures import Figure
 from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Profile
 
@@ -39,7 +40,7 @@ def test_a_case_merged_does_what_it_does_in_its_file(here, there, data):
 
 
 def test_what_does_not_fit_is_named_with_its_reason():
-    new = Move("new", "New", Month(2026, 1), (Change("price", Operation.ADD, 1.0),))
+    new = Move("new", "New", Month(2026, 1), (Change("price", Operation.ADD, 1.0),), owner="Ines", group="One")
     lost = Move("lost", "Lost", Month(2026, 1), (Change("gone", Operation.ADD, 1.0),))
     curve = ByAge("ramp", (0.5, 1.0))
     steps = (
@@ -55,8 +56,10 @@ def test_what_does_not_fit_is_named_with_its_reason():
     )
     ramp = Profile("ramp", "Ramp", (0.5, 1.0))
     there = model_with(
-        (Case("base", "Base"), Case("bad", "Bad", "base", steps, "why", weight=0.25)), (new, lost, MOVES["push"]),
+        (Case("base", "Base"), Case("bad", "Bad", "base", steps, "why", weight=0.25)),
+        (replace(new, aims=(Aim("theirs", 1.0),)), lost, MOVES["push"]),
         (*LINES, given("gone", 1), given("own_past", 1)), profiles=(ramp,),
+        figures=(Figure("theirs", "Theirs", "gone"),),
     )  # fmt: skip
     push = replace(MOVES["push"], changes=())
     here = model_with(

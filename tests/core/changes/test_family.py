@@ -25,10 +25,15 @@ MOVES = {
 NAMES = ("base", "one", "two", "three", "four", "five")
 
 
+GROUPED = {name: replace(move, group="one") for name, move in MOVES.items()} | {
+    "fall": Move("fall", "Fall", JAN, (Change("price", Operation.ADD, -2.0),)),
+}
+
+
 @st.composite
-def families(draw):
+def families(draw, moves=MOVES):
     """Some cases in any shape: changes, moves switched on and given another start, drops of what is inherited."""
-    family = Family((Case("base", "Base"),), MOVES)
+    family = Family((Case("base", "Base"),), moves)
     for name in NAMES[: draw(st.integers(3, len(NAMES)))]:
         parent = draw(st.sampled_from([case.name for case in family.cases])) if name != "base" else None
         changes = st.builds(
@@ -36,7 +41,10 @@ def families(draw):
             first=st.sampled_from((None, JAN, APR)),
         )  # fmt: skip
         start, strength = st.sampled_from((None, JAN, APR)), st.sampled_from((0.5, 1.0))
-        steps = draw(st.lists(changes | st.builds(Switch, st.sampled_from(sorted(MOVES)), start, strength), max_size=3))
+        steps = draw(st.lists(changes | st.builds(Switch, st.sampled_from(sorted(moves)), start, strength), max_size=3))
+        groups = [moves[step.move].group or step.move for step in steps if isinstance(step, Switch)]
+        if len(set(groups)) < len(groups):  # one of a group at a time, and each once
+            steps = [step for step in steps if isinstance(step, Change)]
         case = Case(name, name.title(), parent, tuple(steps))
         family = family.with_case(case) if name == "base" else replace(family, cases=(*family.cases, case))
         for layer in family.inherited(name):
@@ -96,6 +104,20 @@ def test_put_under_another_otherwise_its_own_steps_act_on_that_one(family, data)
     assert after.case(name).steps == family.case(name).steps
     assert after.case(name).parent == parent
     assert_kept(family, after, but=(name, *family.forks_of(name)))
+
+
+@law(60)
+@forall(families(GROUPED), st.data())
+def test_moves_that_exclude_one_another_keep_numbers_all_the_same(family, data):
+    name = data.draw(st.sampled_from([case.name for case in family.cases[1:]]))
+    adopted = family.adopted(name)
+    assert_kept(family, adopted, but=("base",))
+    assert np.array_equal(values_of(adopted)["base"], values_of(family)[name])
+    parents = [case.name for case in family.cases if case.name not in (name, *family.forks_of(name))]
+    assert_kept(family, family.under(name, data.draw(st.sampled_from(parents)), keeps_numbers=True))
+    for case in family.cases:
+        on = [layer.move for layer in family.layers_of(case.name) if layer.move in ("push", "rise")]
+        assert len(on) <= 1
 
 
 @law(60)

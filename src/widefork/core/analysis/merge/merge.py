@@ -59,7 +59,9 @@ def merge_case(plan: Plan, other: Model, name: str) -> Merge:
             continue
         fitting.append(layer)
         if layer.move is not None and layer.move not in model.move_by_name:
-            coming[layer.move] = moves[layer.move]
+            known = {figure.name for figure in model.figures}
+            aims = tuple(aim for aim in moves[layer.move].aims if aim.figure in known)
+            coming[layer.move] = replace(moves[layer.move], aims=aims)
     if stack and not fitting:
         raise InvalidModel(
             f"Nothing of {given.label} fits this model: {misfits[0].why}. Is it a file of the same model?",

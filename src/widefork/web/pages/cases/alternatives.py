@@ -140,7 +140,7 @@ def _usual(model: Model, case: str) -> tuple[str, str]:
     lines = [line.label for line in model.lines if line.is_assumption and not line.is_generated and not line.is_fixed]
     columns = f"one of {groups[0]}" if groups else f"moves: {'; '.join(off)}" if off else ""
     rows = "cases" if len(model.cases) > 1 else ""
-    spare = iter([*lines[:2], ""])
+    spare = iter([*lines[:2], "", ""])
     return columns or next(spare), rows or next(spare)
 
 

@@ -31,14 +31,14 @@ from widefork.web.shared.context import View
 from widefork.web.shared.frame import answer_of
 from widefork.web.shared.wording import change_words
 
-WIDTH, ROW = 330, 30
+WIDTH, ROW = 252, 30
 SMALL = 0.03
 """Of all causes taken together without their signs: a cause below it is gathered with others at the end."""
 FEW = 4
 """So few small ones are not gathered."""
 GROUPINGS = (("cause", "each by itself"), ("line", "by line"), ("section", "by section"), ("note", "by note"))
 MOST_LINES = 9
-MONTHS_WIDTH, MONTHS_HEIGHT = 350, 70
+MONTHS_WIDTH, MONTHS_HEIGHT = 330, 70
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -270,7 +270,7 @@ def _cause_row(asked: _Asked, step: Step, at: float, start: float, x: Scale) -> 
         does=f"{step.count} causes" if step.count > 1 else _does(asked, cause, layer),
         share="does nothing" if is_nothing else asked.apart(amount),
         error=f"± {asked.apart(step.error).removeprefix('+')}" if step.error else "",
-        alone="" if isnan(step.alone) or is_nothing else asked.apart(step.alone),
+        alone="" if isnan(step.alone) or is_nothing else asked.apart(step.alone) if step.alone else "–",
         is_nothing=is_nothing,
         x=low,
         width=round(high - low, 1),
@@ -428,7 +428,7 @@ def _paragraph(
     said = [f"{_title(asked, found)}: {end} against {start}."]
     for step in shown:
         if step.amount:
-            note = step.cause.note if step.count == 1 and step.cause.note != step.cause.label else ""
+            note = step.cause.note.rstrip(". ") if step.count == 1 and step.cause.note != step.cause.label else ""
             said.append(f"{step.cause.label}{f' ({note})' if note else ''}: {asked.apart(step.amount)}.")
     if small:
         said.append(f"{len(small)} small ones together: {asked.apart(sum(step.amount for step in small))}.")
