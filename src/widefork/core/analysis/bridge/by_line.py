@@ -13,8 +13,7 @@ from widefork.core.finance.statements.captions import CAPTIONS
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
-from widefork.core.language.parse import parse
-from widefork.core.language.syntax import Call, Name, Negative, Node, Operation
+from widefork.core.language.sums import Term, terms_of
 
 Values = NDArray[np.float64]
 NEARLY = 1e-9
@@ -92,43 +91,22 @@ def _weights(results: Results, figure: Figure, entry: int, is_running: bool) -> 
 
 def _parts(model: Model, name: str) -> tuple[Mapping[str, float], bool]:
     """The lines that add up to a line, each with 1 or -1, and whether they are movements of a balance."""
-    terms: list[tuple[str, float, bool]] = []
-    line = model.line(name)
-    if not line.formula or not _is_sum(parse(line.formula), 1.0, terms):
-        return {}, False
-    is_running = (name, 1.0, True) in terms
-    rest = [(term, sign) for term, sign, is_before in terms if not (is_before and term == name)]
-    if any(is_before for term, _, is_before in terms if term != name):
+    terms = terms_of(model.line(name).formula or "")
+    is_running = Term(name, 1.0, is_before=True) in terms
+    if any(term.is_before and term.name != name for term in terms):
         return {}, False
     found: dict[str, float] = {}
-    for term, sign in rest:
-        _expand(model, term, sign, found)
+    for term in terms:
+        if not term.is_before:
+            _expand(model, term.name, term.sign, found)
     return found, is_running
 
 
 def _expand(model: Model, name: str, sign: float, found: dict[str, float]) -> None:
     name = RECEIPTS_AND_PAYMENTS.get(name, name)
-    terms: list[tuple[str, float, bool]] = []
-    formula = model.line(name).formula
-    if name in SUBTOTALS and formula and _is_sum(parse(formula), sign, terms) and not any(t[2] for t in terms):
-        for term, own, _ in terms:
-            _expand(model, term, own, found)
+    terms = terms_of(model.line(name).formula or "", sign) if name in SUBTOTALS else ()
+    if not terms or any(term.is_before for term in terms):
+        found[name] = found.get(name, 0.0) + sign
         return
-    found[name] = found.get(name, 0.0) + sign
-
-
-def _is_sum(node: Node, sign: float, terms: list[tuple[str, float, bool]]) -> bool:
-    """Whether a formula only adds and takes away lines, or their values a month before; collects them."""
-    match node:
-        case Name(name) | Call("sum_over", (Name(name),)):
-            terms.append((name, sign, False))
-            return True
-        case Call("before", (Name(name),)):
-            terms.append((name, sign, True))
-            return True
-        case Negative(operand):
-            return _is_sum(operand, -sign, terms)
-        case Operation("+" | "-" as operator, left, right):
-            other = sign if operator == "+" else -sign
-            return _is_sum(left, sign, terms) and _is_sum(right, other, terms)
-    return False
+    for term in terms:
+        _expand(model, term.name, term.sign, found)

@@ -15,8 +15,7 @@ from widefork.core.errors import InvalidValue
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
-from widefork.core.language.parse import parse
-from widefork.core.language.syntax import Call, Name, Negative, Node, Operation
+from widefork.core.language.sums import terms_of
 from widefork.core.lines import OverTime
 
 Values = NDArray[np.float64]
@@ -91,25 +90,9 @@ def _collect(model: Model, name: str, dimension: str, sign: float, found: dict[s
     if any(_member_of(each, target) for each in model.dimensions_of(line)):
         found[name] = found.get(name, 0.0) + sign
         return
-    terms: list[tuple[str, float]] = []
-    if line.formula and _is_sum(parse(line.formula), sign, terms):
-        for term, own in terms:
-            if term in model.line_by_name:
-                _collect(model, term, dimension, own, found)
-
-
-def _is_sum(node: Node, sign: float, terms: list[tuple[str, float]]) -> bool:
-    """Whether a formula only adds and takes away lines; collects them."""
-    match node:
-        case Name(name):
-            terms.append((name, sign))
-            return True
-        case Call("sum_over", (Name(name),)):
-            terms.append((name, sign))
-            return True
-        case Negative(operand):
-            return _is_sum(operand, -sign, terms)
-        case Operation("+" | "-" as operator, left, right):
-            other = sign if operator == "+" else -sign
-            return _is_sum(left, sign, terms) and _is_sum(right, other, terms)
-    return False
+    terms = terms_of(line.formula or "", sign)
+    if any(term.is_before for term in terms):
+        return
+    for term in terms:
+        if term.name in model.line_by_name:
+            _collect(model, term.name, dimension, term.sign, found)
