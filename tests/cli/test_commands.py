@@ -174,7 +174,7 @@ def test_a_difference_between_cases_is_split_by_cause(file):
     assert total == pytest.approx(float(last["amount"]))
     order = ",".join(row["cause"] for row in causes)
     walked = run("bridge", file, "--from", "base", "--to", "worst", "--figure", "lowest_cash", "--order", order).output
-    assert walked.splitlines()[-1] == f"worst,Worst,{last['amount']},0.0"
+    assert walked.splitlines()[-1] == f"worst,Worst,{last['amount']},0.0,"
 
 
 def test_whole_amounts_and_several_levers_and_months_can_be_solved_for(file):
@@ -313,3 +313,49 @@ def test_cases_are_listed_with_what_each_step_moves(file):
     assert len(own) == 9
     assert float(own[-1].rpartition(",")[2]) == pytest.approx(-268302.0, abs=1)
     assert "lowest_cash" not in run("cases", file).output
+
+
+def test_a_grid_prints_every_combination_and_marks_the_best(file, demo_plan):
+    result = run("grid", file, "--set", "moves: price_rise, hiring_freeze", "--set", "cases: base, worst",
+                 "--figure", "ebitda_2027", "--figure", "first_profit")  # fmt: skip
+    rows = rows_of(result)
+    assert [(row["move"], row["case"]) for row in rows][:3] == [("as it is", "Base"), ("as it is", "Worst"),
+                                                                ("Price rise 6 %", "Base")]  # fmt: skip
+    plan, move = demo_plan, demo_plan.model.move_by_name["price_rise"]
+    alone = evaluate(plan, [(*plan.model.changes_of("base"), *move.changes)], ["ebitda"]).series("ebitda")[12:24].sum()
+    assert float(rows[2]["ebitda_2027"]) == pytest.approx(alone)
+    assert [row["of its row"] for row in rows] == ["best", ""] * 3
+    assert rows[0]["first_profit"] == "2027-04"
+    least = rows_of(run("grid", file, "--set", "moves: price_rise", "--set", "cases: base, worst", "--least",
+                        "--figure", "ebitda_2027"))  # fmt: skip
+    assert [row["of its row"] for row in least] == ["", "best"] * 2
+    wrong = run("grid", file, "--set", "moves: price_rise", "--figure", "ebitda_2027")
+    assert (wrong.exit_code, "two or three sets" in (wrong.output + (wrong.stderr or ""))) == (2, True)
+
+
+def test_cases_are_compared_by_figure_and_by_year(file, demo_plan):
+    rows = rows_of(run("compare", file, "--cases", "base,worst", "--figures", "lowest_cash", "--lines", "revenue"))
+    assert [(row["figure"], row["period"]) for row in rows] == [
+        ("lowest_cash", ""), ("revenue", "FY26"), ("revenue", "FY27"), ("revenue", "FY28"),
+    ]  # fmt: skip
+    plan = demo_plan
+    results = evaluate(plan, [plan.model.changes_of(case) for case in ("base", "worst")], ["revenue"])
+    for place, case in enumerate(("base", "worst")):
+        assert float(rows[2][case]) == pytest.approx(results.series("revenue", (), place)[12:24].sum())
+    apart = rows_of(run("compare", file, "--cases", "base,worst", "--figures", "lowest_cash", "--apart"))
+    gap = float(rows[0]["worst"]) - float(rows[0]["base"])
+    assert (float(apart[0]["base"]), float(apart[0]["worst"])) == (0, pytest.approx(gap))
+    assert len(rows_of(run("compare", file))) == len(plan.model.figures)
+
+
+def test_a_bridge_is_grouped_and_told_by_line(file):
+    between = ("--from", "base", "--to", "worst", "--figure", "ebitda_2027")
+    each = rows_of(run("bridge", file, *between, "--group", "cause"))
+    sections = rows_of(run("bridge", file, *between, "--group", "section"))
+    assert len(each) > len(sections) > 2
+    for rows in (each, sections):
+        total = sum(float(row["amount"]) for row in rows[1:-1])
+        assert total == pytest.approx(float(rows[-1]["amount"]) - float(rows[0]["amount"]))
+    lines = rows_of(run("bridge", file, *between, "--lines"))
+    assert lines[0]["line"] == "revenue"
+    assert sum(float(row["amount"]) for row in lines) == pytest.approx(total)

@@ -80,15 +80,22 @@ def test_what_it_brings_is_spread_ramped_and_shares_can_be_held(client):
     now = evaluate(plan, [plan.model.changes_of("base")]).values("kits_ordered")[..., 6:, 0].sum(axis=1)
     assert list(found.shares.values()) == pytest.approx((now / now.sum()).tolist())
     held = {"member": ["Coast", "Valley", "Upland"], "share": ["50", "", ""]}
-    done(client.send("moves/brings", **brings, amount="1200", **held))
+    done(client.send("moves/brings", **brings, amount="1200", at="0", **held))
     [found] = [one for one in benefits_of(move(client).changes) if one.line == "kits_ordered"]
     assert found.shares["Coast"] == pytest.approx(0.5)
     assert found.shares["Valley"] / found.shares["Upland"] == pytest.approx(now[1] / now[2])
     page = client.read("?view=moves&move=price_rise")
     assert "+100 a month from Jan 27, ramped over 4 months" in page
-    done(client.send("moves/brings", **{**brings, "per": "once", "ramp": ""}, amount="-30"))
+    done(client.send("moves/brings", **{**brings, "per": "once", "ramp": ""}, amount="-30", at="0"))
     assert "−30 once in Jan 27" in client.read("?view=moves&move=price_rise")
-    done(client.send("moves/brings", **brings, amount="", do="remove"))
+    done(client.send("moves/brings", **{**brings, "first": "2028-01"}, amount="240"))  # a second one of the line
+    assert len([one for one in benefits_of(move(client).changes) if one.line == "kits_ordered"]) == 2
+    done(client.send("moves/brings", **brings, amount="", at="0", do="remove"))
+    [left] = [one for one in benefits_of(move(client).changes) if one.line == "kits_ordered"]
+    assert left.first == Month(2028, 1)
+    refused(client.send("moves/brings", **brings, amount="", at="7", do="remove"), "no longer there")
+    refused(client.send("moves/brings", **brings, amount="", at="9" * 5000, do="remove"), "no longer there")
+    done(client.send("moves/brings", **brings, amount="", at="0", do="remove"))
     assert all(change.line != "kits_ordered" for change in move(client).changes)
     for more, words in (
         ({"amount": "0"}, "Give an amount above or below 0"),

@@ -103,6 +103,7 @@ def read(text, *base_steps, case="base"):
         ("sales at South: as it is, 3 months later", ("as it is", "3 months later"),
          (Change("sales", Operation.DELAY, 3.0, (("area", "South"),)),)),
         ("rent", ("-10 %", "as it is", "+10 %"), (Change("rent", Operation.SCALE, 1.1),)),
+        ("rent: 1,200; -1,200.5", ("1,200", "-1,200.5"), (Change("rent", Operation.SET, -1200.5),)),
     ],
 )  # fmt: skip
 def test_sets_are_read_from_words(text, labels, last):
@@ -127,13 +128,11 @@ def test_what_stands_already_stays_where_only_its_start_or_its_strength_is_asked
 
 
 @law(20)
-@forall(st.floats(0.05, 1), st.floats(0, 1))
+@forall(st.floats(0.05, 1), st.integers(1, 99).map(lambda share: share / 100))
 def test_of_what_is_put_off_a_share_is_lost_for_good(put_off, share):
     wave = replace(WAVE, changes=(replace(WAVE.changes[0], amount=put_off),))
     plan = company(moves=(wave,))
-    lost = read_set(plan.model, "base", f"lost of wave: 0, {share!r}, 1.0") if 0 < share < 1 else None
-    if lost is None:
-        return
+    lost = read_set(plan.model, "base", f"lost of wave: 0, {share!r}, 1.0")
     grid = try_all(plan, "base", (lost, read_set(plan.model, "base", "cases")), [Figure("r", "Revenue", "revenue")])
     whole = 12 * 30.0
     for place, part in enumerate((0.0, share, 1.0)):
@@ -161,6 +160,7 @@ def test_a_shape_is_per_cent_month_by_month_and_as_it_was_thereafter():
         ("rent: dear, cheap", InvalidValue, "“dear” is no value"),
         ("shape of rent: a = up; b = down", InvalidValue, "no number"),
         ("rents: 1, 2", UnknownName, "rent"),
+        ("rent: 0,5; 1,2", InvalidValue, "read two ways"),
         ("sales at West: 1, 2", UnknownName, "South"),
     ],
 )

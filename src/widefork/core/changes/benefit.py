@@ -36,6 +36,10 @@ class Benefit:
     dimension: str = ""
     shares: Mapping[str, float] = field(default_factory=dict)
 
+    def has(self, change: Change) -> bool:
+        """Return whether a change is part of what is brought: the same line, months and ramp."""
+        return _key_of(change) == (self.line, self.first, self.last, self.ramp_months)
+
     @property
     def is_once(self) -> bool:
         """Whether it happens in one month only."""
@@ -60,13 +64,20 @@ def benefits_of(changes: Sequence[Change]) -> tuple[Benefit, ...]:
     """Return what changes bring: those that add to one member or to all, each line, span and ramp taken together."""
     found: dict[tuple[str, Month, Month | None, int], dict[tuple[str, str], float]] = {}
     for change in changes:
-        ramp = _ramp_of(change)
-        if change.operation is Operation.ADD and change.first and ramp is not None and len(change.members) <= 1:
-            key = (change.line, change.first, change.last, ramp)
+        key = _key_of(change)
+        if key is not None:
             parts = found.setdefault(key, {})
             member = change.members[0] if change.members else ("", "")
             parts[member] = parts.get(member, 0.0) + change.amount
     return tuple(_benefit(*key, parts) for key, parts in found.items() if len({name for name, _ in parts}) == 1)
+
+
+def _key_of(change: Change) -> tuple[str, Month, Month | None, int] | None:
+    """Line, first and last month and ramp of a change that brings something; None for any other."""
+    ramp = _ramp_of(change)
+    if change.operation is not Operation.ADD or change.first is None or ramp is None or len(change.members) > 1:
+        return None
+    return change.line, change.first, change.last, ramp
 
 
 def _benefit(line: str, first: Month, last: Month | None, ramp: int, parts: Mapping[tuple[str, str], float]) -> Benefit:

@@ -203,8 +203,11 @@ def _line_steps(line: str, members: tuple[tuple[str, str], ...], value: str) -> 
 
 
 def _number(text: str, whole: str) -> float:
+    bare = text.replace("−", "-").replace(" ", "").replace("'", "")
+    if "," in bare and not re.fullmatch(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?", bare):
+        raise InvalidValue(f"“{whole}” can be read two ways: part its thousands by a comma, and decimals by a point.")
     try:
-        return float(text.replace("−", "-").replace(" ", "").replace("'", "").replace(",", ""))
+        return float(bare.replace(",", ""))
     except ValueError:
         raise InvalidValue(f"“{whole}” holds no number that can be read; write 1234.5.") from None
 

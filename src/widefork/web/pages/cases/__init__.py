@@ -51,7 +51,7 @@ PAGE = Page(
         "moves/about": ("move", "label", "note", "owner", "status", "group", "start"),
         "moves/place": ("move", "do"),
         "moves/aims": ("move", "do", "figure", "amount"),
-        "moves/brings": ("move", "do", "line", "amount", "per", "first", "last", "ramp", "member", "share"),
+        "moves/brings": ("move", "do", "at", "line", "amount", "per", "first", "last", "ramp", "member", "share"),
         "moves/change": ("move", "do", "at", *STEP[1:], "line"),
         "try": (*SETS[:3], "figure", "cell"),
         "block": ("shown", "text", "hold", "mark", "skip"),

@@ -14,6 +14,7 @@ from widefork.web.shared.context import View, sentence_of
 SLOTS = (("columns", "what one can do"), ("rows", "what may happen"), ("third", "and besides"))
 MOST_LINES_LISTED = 400
 MOST_MOVES = 4
+MOST_DIGITS = 4
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,7 +117,8 @@ def read_grid(view: View, asked: Mapping[str, str]) -> tuple[Grid, tuple[int, ..
     model, case = view.snapshot.model, view.address.case
     phrases = asked_phrases(model, case, asked)
     sets = [read_set(model, case, phrases[key]) for key in ("rows", "columns", "third") if phrases[key]]
-    places = tuple(int(part) if part.isdecimal() else -1 for part in asked.get("cell", "").split("."))
+    parts = asked.get("cell", "").split(".")
+    places = tuple(int(part) if part.isdecimal() and len(part) <= MOST_DIGITS else -1 for part in parts)
     if len(places) != len(sets) or any(not 0 <= p < len(s.choices) for p, s in zip(places, sets, strict=True)):
         raise InvalidValue("That cell is not in the table. Reload the page and choose again.")
     measure = measure_of(measures_of(model, view.address.first, view.address.last), asked.get("figure", ""))

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from flask import Blueprint, Response, request
 
 from widefork.core.axes import Month
-from widefork.core.changes import Aim, Benefit, Change, Move, Operation, Status, free_name, spread
+from widefork.core.changes import Aim, Benefit, Change, Move, Operation, Status, benefits_of, free_name, spread
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.model import Model
@@ -21,6 +21,8 @@ from widefork.web.shared.wording import change_words
 
 LONGEST_NAME, LONGEST_GROUP = 40, 30
 MOST_RAMP = 60
+MOST_DIGITS = 4
+GONE = "That is no longer there; somebody may have changed the move. Reload the page."
 
 
 def add_routes(blueprint: Blueprint) -> None:
@@ -100,11 +102,17 @@ def aims(model_id: int) -> Response:
 
 
 def brings(model_id: int) -> Response:
-    """Write what a move brings to a line, in place of what it added there, or take that out."""
+    """Write what a move brings to a line, anew or in place of something it brings, or take that out."""
     view = _open(model_id)
     model, move, form = view.snapshot.model, _move(view), request.form
     line = model.line(form.get("line", "").strip())
-    kept = [change for change in move.changes if not (change.line == line.name and change.operation is Operation.ADD)]
+    kept = list(move.changes)
+    at = form.get("at", "")
+    if at:
+        was = benefits_of(move.changes)
+        if not at.isdecimal() or len(at) > MOST_DIGITS or int(at) >= len(was) or was[int(at)].line != line.name:
+            raise InvalidValue(GONE)
+        kept = [change for change in kept if not was[int(at)].has(change)]
     if form.get("do") == "remove":
         sentence = f"{move.label}: brings nothing to {line.label}"
         return make_edit(model_id, edits.set_changes(move.name, kept, sentence))
@@ -122,8 +130,9 @@ def change(model_id: int) -> Response:
     line, at, changes = model.line(form.text("line").strip()), form.text("at"), list(move.changes)
     was: Change | None = None
     if at:
-        if not at.isdecimal() or int(at) >= len(changes) or changes[int(at)].line != line.name:
-            raise InvalidValue("That change is no longer there; somebody may have changed the move. Reload the page.")
+        is_there = at.isdecimal() and len(at) <= MOST_DIGITS and int(at) < len(changes)
+        if not is_there or changes[int(at)].line != line.name:
+            raise InvalidValue(GONE)
         was = changes[int(at)]
     if form.text("do") == "remove" and was is not None:
         changes.pop(int(at))
@@ -184,13 +193,9 @@ def _within_plan(model: Model, first: Month, last: Month | None) -> None:
 
 def _present(view: View, line: Line) -> dict[str, float]:
     """What each member of a line is over the plan's months in the active case."""
-    timeline = view.snapshot.model.timeline
-    values = view.snapshot.results.values(line.name)
+    first, results = view.snapshot.model.timeline.actual_count, view.snapshot.results
     [dimension] = view.snapshot.model.dimensions_of(line)
-    column = min(view.place, values.shape[-1] - 1)
-    return {
-        member: float(values[place, timeline.actual_count :, column].sum()) for place, member in enumerate(dimension)
-    }
+    return {member: float(results.series(line.name, (member,), view.place)[first:].sum()) for member in dimension}
 
 
 def _held(members: Sequence[str], shares: Sequence[str]) -> dict[str, float]:

@@ -51,7 +51,7 @@ class Chart:
     ticks: tuple[tuple[str, float, bool], ...]
     months: tuple[tuple[float, str, bool], ...]
     boundary_x: float | None
-    waterline: tuple[str, float, str] | None
+    waterline: tuple[str, float] | None
     courses: tuple[Course, ...]
     why: str
 
@@ -118,7 +118,7 @@ def build_chart(view: View, sides: Sides, name: str, shape: str) -> Chart:
             if (month.first.month - 1) % every == 0
         ),
         boundary_x=x(past - 0.5) if 0 < past < len(months) else None,
-        waterline=(f"waterline {formats.amount(level, line.unit)}", y(level), "") if level is not None else None,
+        waterline=(f"waterline {formats.amount(level, line.unit)}", y(level)) if level is not None else None,
         courses=courses if not why else (),
         why=why,
     )

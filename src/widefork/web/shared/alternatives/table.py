@@ -71,7 +71,7 @@ class Group:
 
 @dataclass(frozen=True, kw_only=True)
 class AlternativesTable:
-    """The whole table. ``words`` are what one reads from it; ``block`` is it as text to be pasted elsewhere."""
+    """The whole table. ``words`` are what one reads from it; ``text`` is the table to be pasted elsewhere."""
 
     rows_label: str
     columns_label: str

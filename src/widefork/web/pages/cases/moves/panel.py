@@ -4,8 +4,9 @@ from dataclasses import dataclass
 from math import isfinite
 
 from widefork.core.analysis.effects import Effects, move_effects
-from widefork.core.axes import Month
+from widefork.core.axes import Month, Period
 from widefork.core.changes import Benefit, Change, Move, Operation, Status, Switch, benefits_of
+from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line
 from widefork.web.pages.cases.differs import day
 from widefork.web.pages.cases.reading import Reading
@@ -54,8 +55,12 @@ class Bar:
 
 @dataclass(frozen=True, kw_only=True)
 class Brings:
-    """What the move adds to a line: (member, share in per cent) where it is spread; ``told`` once months are actual."""
+    """What the move adds to a line: (member, share in per cent) where it is spread; ``told`` once months are actual.
 
+    ``at`` is its place among all it brings.
+    """
+
+    at: int
     line: str
     label: str
     kind: str
@@ -165,7 +170,9 @@ def build_panel(reading: Reading, opened: str, shown: Effects | None) -> Panel |
         width=WIDTH,
         height=ROW * (len(bars) + 1) + 6,
         brings=tuple(
-            _brings(reading, each) for each in benefits_of(move.changes) if not model.line(each.line).is_generated
+            _brings(reading, place, each)
+            for place, each in enumerate(benefits_of(move.changes))
+            if not model.line(each.line).is_generated
         ),
         aims=_aims(reading, move),
         figures=tuple((figure.name, figure.label) for figure in model.figures),
@@ -232,7 +239,7 @@ def _bars(reading: Reading, move: Move, start: Month, month_width: float) -> tup
     )
 
 
-def _brings(reading: Reading, benefit: Benefit) -> Brings:
+def _brings(reading: Reading, place: int, benefit: Benefit) -> Brings:
     model, line = reading.model, reading.model.line(benefit.line)
     what = formats.exact_difference(benefit.amount, line.unit)
     ramp = f", ramped over {benefit.ramp_months} months" if benefit.ramp_months > 1 else ""
@@ -240,6 +247,7 @@ def _brings(reading: Reading, benefit: Benefit) -> Brings:
     when = f"once in {benefit.first.label}" if benefit.is_once else f"a month from {benefit.first.label}{until}{ramp}"
     members = model.dimension_by_name[benefit.dimension].members if benefit.dimension else ()
     return Brings(
+        at=place,
         line=line.name,
         label=line.label,
         kind=_kind(line, benefit),
@@ -271,8 +279,8 @@ def _told(reading: Reading, benefit: Benefit, line: Line) -> str:
         return ""
     ages = [timeline.months[place].ordinal - benefit.first.ordinal for place in months]
     aimed = sum(benefit.amount * min(1.0, (age + 1) / max(1, benefit.ramp_months)) for age in ages)
-    values = reading.view.snapshot.results.values(line.name)[..., reading.view.place]
-    came = float(values[..., months.start : months.stop].sum())
+    told = Period("", "", timeline.months[months.start], timeline.months[months.stop - 1])
+    came = float(roll_up(reading.view.snapshot.results, line.name, [told])[0, reading.view.place])
     over = f"{timeline.months[months.start].label} to {timeline.months[months.stop - 1].label}"
     return (
         f"{over}, now actual: {formats.amount(aimed, line.unit)} aimed at; "
