@@ -38,8 +38,9 @@ prepare_environment() { # app | check
     fi
   fi
   .venv/bin/python -m pip install -q --disable-pip-version-check "uv==$UV_VERSION" || return 1
-  .venv/bin/uv pip install -q --require-hashes --compile-bytecode -r "$lock" || return 1
-  .venv/bin/uv pip install -q --no-deps -e . || return 1
+  # Named, so that an environment that happens to be active is left alone.
+  .venv/bin/uv pip install -q --python .venv/bin/python --require-hashes --compile-bytecode -r "$lock" || return 1
+  .venv/bin/uv pip install -q --python .venv/bin/python --no-deps -e . || return 1
   if [ "$1" != app ]; then # the application compiles it beside its first requests
     say "Compiling the calculation kernel (once; about half a minute) ..."
     .venv/bin/python -m widefork.core.engine.compile_kernel || say "It cannot be compiled; models are computed plainly."

@@ -153,3 +153,24 @@ def test_a_grid_is_asked_read_and_a_cell_sketched_in_the_browser(page, address):
     expect(page.locator("td.chosen button")).to_have_text(text)
     page.get_by_role("link", name="turn the table").click()
     expect(page.get_by_label("what one can do", exact=True)).to_have_value("start of Flu, falls twice")
+
+
+def test_a_shape_is_drawn_by_pointer_and_by_keys_in_the_browser(page, address):
+    page.goto(f"{address}/m/1/cases?view=alternatives&by=year&columns=one of Samplers&rows=cases: Base; Worst")
+    page.get_by_text("draw a shape").click()
+    page.locator("#shape-line").fill("Kits ordered")
+    page.locator("#shape-first").fill("2026-11")
+    page.locator("#shape-name").fill("slow")
+    box = page.locator("#shape-pad").bounding_box()
+    page.mouse.move(box["x"] + 8, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 24, box["y"] + box["height"] / 2, steps=2)
+    page.mouse.up()
+    page.locator("#shape-pad").focus()
+    for key in ("ArrowRight", "ArrowDown", "ArrowDown"):
+        page.keyboard.press(key)
+    page.locator("#shape-add").click()
+    expect(page.locator("input[name=third_lead]")).to_have_value("shape of Kits ordered from 2026-11")
+    expect(page.locator("input[name=third_values]")).to_have_value("as it was = 100; slow = 75 75 90")
+    page.get_by_role("button", name="Try all").click()
+    expect(page.locator("#alternatives tbody td button")).to_have_count(4 * 2 * 2)

@@ -45,6 +45,7 @@ class AlternativesView:
     table: AlternativesTable | None
     fault: str
     chosen: str
+    first: str
 
 
 def build_view(view: View, asked: Mapping[str, str]) -> AlternativesView:
@@ -88,6 +89,7 @@ def build_view(view: View, asked: Mapping[str, str]) -> AlternativesView:
         table=table,
         fault=fault,
         chosen=asked.get("cell", ""),
+        first=str(model.timeline.first_plan),
     )
 
 

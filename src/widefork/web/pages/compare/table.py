@@ -1,7 +1,7 @@
 """Figures, lines by period and statements of all sides beside one another, as amounts or against the yardstick."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 
 from widefork.core.axes import Grain, Period
@@ -57,10 +57,14 @@ class Row:
 
 @dataclass(frozen=True, kw_only=True)
 class Table:
-    """The whole table; ``span`` says which months it is of."""
+    """The whole table; ``span`` says which months it is of.
+
+    ``periods`` head the columns of a statement, each over all sides; of figures and lines they stand in the rows.
+    """
 
     rows: tuple[Row, ...]
     lines: tuple[Row, ...]
+    periods: tuple[str, ...]
     has_weights: bool
     span: str
     bar: int
@@ -82,14 +86,29 @@ def build_table(
             )
         )
         listed = [name for name in names if name in model.line_by_name]
-        rows = _rows_of_lines(view, sides, listed, years, mode, skips_nothing=True)
-        return Table(rows=(), lines=rows, has_weights=False, span=f"{years[0].label} to {years[-1].label}", bar=BAR)
+        return Table(
+            rows=(),
+            lines=_across(_rows_of_lines(view, sides, listed, years, mode, skips_nothing=True), len(years)),
+            periods=tuple(year.label for year in years),
+            has_weights=False,
+            span=f"{years[0].label} to {years[-1].label}",
+            bar=BAR,
+        )
     return Table(
         rows=tuple(_figure_row(view, sides, figure, mode) for figure in figures),
         lines=_rows_of_lines(view, sides, lines, periods, mode),
+        periods=(),
         has_weights=any(case.weight is not None for case in model.cases),
         span=f"{periods[0].label} to {periods[-1].label}",
         bar=BAR,
+    )
+
+
+def _across(rows: Sequence[Row], count: int) -> tuple[Row, ...]:
+    """Rows of one line taken together: its periods, ``count`` of them, side by side."""
+    return tuple(
+        replace(rows[place], period="", cells=tuple(cell for row in rows[place : place + count] for cell in row.cells))
+        for place in range(0, len(rows), count)
     )
 
 
