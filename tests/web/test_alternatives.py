@@ -58,6 +58,19 @@ def test_members_stand_beside_the_whole_and_add_up_to_it(client):
             assert sum(amounts[4 + column :: 4]) == pytest.approx(amounts[column])
 
 
+def test_heads_and_profit_a_head_are_told_apart_by_region(client):
+    query = "?view=alternatives&by=year&from=2027-01&to=2027-12&columns=one of Samplers&rows=cases&split=region"
+    plan = client.plan()
+    results = evaluate(plan, [plan.model.changes_of("base")])
+    teams = plan.model.dimension_by_name["team"]
+    coast = [place for place, team in enumerate(teams) if teams.attributes[team].get("region") == "Coast"]
+    heads = results.values("staff_heads")[coast, 12:24, 0].sum(axis=0).mean()
+    assert f"<span>{heads:,.1f}</span>" in client.read(query + "&figure=mean:staff_heads")
+    sold = results.values("kit_revenue") - results.values("kit_materials")
+    profit = sold[0, 12:24, 0].sum() / heads
+    assert f"<span>{profit:,.2f}</span>" in client.read(query + "&figure=per_head:staff")
+
+
 def test_measures_of_people_and_months_are_shown_as_what_they_are(client):
     page = client.read(ASKED.replace("lowest_cash", "first_profit") + "&rows=cases")
     assert re.search(r">(Apr|May|Feb) 2\d<", page)
@@ -77,7 +90,7 @@ def test_measures_of_people_and_months_are_shown_as_what_they_are(client):
         ("&columns=one of Crews&rows=cases", "Crews"),
         ("&columns=cases: Base&rows=kit_price", "at least two alternatives"),
         ("&columns=kit_price: 1; 2; dear&rows=cases", "“dear” is no value"),
-        ("&columns=cases&rows=kit_price&figure=lowest_cash&split=region", "not a sum over months"),
+        ("&columns=cases&rows=kit_price&figure=lowest_cash&split=region", "no sum or mean of months"),
         ("&columns=cases&rows=kit_price&figure=sum:ebitda&split=seat", "told apart by"),
         ("&columns=kit_price: " + "; ".join(map(str, range(40))) + "&rows=rent: "
          + "; ".join(map(str, range(40))), "1,600 combinations"),

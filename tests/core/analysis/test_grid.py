@@ -222,6 +222,8 @@ def test_members_contribute_what_carries_them_and_the_rest_is_allocated_to_none(
     year = Period("", "", JAN, Month(2026, 12))
     parts = {share.member: share.amounts.tolist() for share in contributions(results, "ebitda", "area", year)}
     assert parts == {"North, far": [120, 120], "South": [240, 240], "": [-96, -192]}
+    means = contributions(results, "ebitda", "area", year, is_mean=True)
+    assert [share.amounts.tolist() for share in means] == [[10, 10], [20, 20], [-8, -16]]
     with pytest.raises(InvalidValue, match="not an amount by month"):
         contributions(results, "ebitda_margin", "area", year)
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Dimension, Period
+from widefork.core.axes import Dimension, Grain, Period
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
@@ -45,24 +45,26 @@ def carriers(model: Model, name: str, dimension: str) -> Mapping[str, float]:
     return found
 
 
-def contributions(results: Results, name: str, dimension: str, period: Period) -> tuple[Share, ...]:
+def contributions(
+    results: Results, name: str, dimension: str, period: Period, is_mean: bool = False
+) -> tuple[Share, ...]:
     """Return each member's part of a line over a period, and last what is allocated to none; together the whole.
 
     Parameters
     ----------
-    results : of an evaluation with the line and its carriers.
+    results : of an evaluation with the line and its carriers. is_mean : the mean of the months in place of their sum.
 
     Raises
     ------
-    InvalidValue: a line whose months do not add up, so that its parts do not either.
+    InvalidValue: the sum of a line whose months do not add up.
     """
     model = results.plan.model
-    if model.line(name).rollup.over_time is not OverTime.SUM:
-        raise InvalidValue(f"{model.line(name).label} is not an amount by month, so its members do not add up to it.")
-    target = model.dimension_by_name[dimension]
+    if not is_mean and model.line(name).rollup.over_time is not OverTime.SUM:
+        raise InvalidValue(f"{model.line(name).label} is not an amount by month, so its months do not add up.")
+    target, timeline = model.dimension_by_name[dimension], model.timeline
     parts = {member: np.zeros(results.batch) for member in target}
-    timeline = model.timeline
     span = slice(timeline.index(period.first), timeline.index(period.last) + 1)
+    share = 1 / len(period) if is_mean else 1.0
     for line, sign in carriers(model, name, dimension).items():
         dimensions = model.dimensions_of(model.line(line))
         axis = next(place for place, each in enumerate(dimensions) if _member_of(each, target))
@@ -72,9 +74,10 @@ def contributions(results: Results, name: str, dimension: str, period: Period) -
         for place, own in enumerate(dimensions[axis]):
             member = _member_of(dimensions[axis], target)[own]
             if member in parts:
-                parts[member] = parts[member] + sign * by_member[place].reshape(-1, results.batch).sum(axis=0)
-    rest = roll_up(results, name, [period])[0] - sum(parts.values())
-    return (*(Share(member, amounts) for member, amounts in parts.items()), Share("", np.asarray(rest)))
+                parts[member] += sign * share * by_member[place].reshape(-1, results.batch).sum(axis=0)
+    months = timeline.periods(Grain.MONTH, period.first, period.last)
+    whole = roll_up(results, name, months).sum(axis=0) * share
+    return (*(Share(member, amounts) for member, amounts in parts.items()), Share("", whole - sum(parts.values())))
 
 
 def _member_of(dimension: Dimension, target: Dimension) -> Mapping[str, str]:

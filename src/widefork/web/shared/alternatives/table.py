@@ -240,26 +240,35 @@ def _words(grid: Grid, whole: _Part, thirds: tuple[Alternative, ...]) -> tuple[W
 
 def _needed(plan: Plan, measure: Measure, split: str) -> tuple[str, ...]:
     """The lines a measure's parts by member are read from; raise InvalidValue where it has none."""
-    figure = measure.figures[0]
     label = plan.model.dimension_by_name[split].label or split
-    if measure.is_ratio or figure.reduction is not Reduction.SUM or figure.members:
-        raise InvalidValue(f"{measure.label} is not a sum over months, so it cannot be told apart by {label}.")
-    names = tuple(carriers(plan.model, figure.line, split))
-    if not names:
-        raise InvalidValue(f"No line that adds up to {measure.label} carries {label}.")
-    return names
+    found: list[str] = []
+    for figure in measure.figures:
+        if figure.reduction not in (Reduction.SUM, Reduction.MEAN) or figure.members:
+            raise InvalidValue(f"{measure.label} is no sum or mean of months, so it cannot be told apart by {label}.")
+        names = tuple(carriers(plan.model, figure.line, split))
+        if not names:
+            line = plan.model.line(figure.line).label
+            raise InvalidValue(f"No line that adds up to {line} carries {label}.")
+        found += names
+    return tuple(found)
 
 
 def _by_member(grid: Grid, measure: Measure, split: str) -> list[tuple[str, Values]]:
-    figure = measure.figures[0]
-    model = grid.results.plan.model
-    parts = contributions(grid.results, figure.line, split, period_of(figure, model.timeline))
-    shape = grid.amounts.shape[1:]
-    found = [(part.member or "allocated to none", part.amounts.reshape(shape)) for part in parts]
-    rest = found[-1][1]
-    size = np.abs(grid.amounts[0])
+    """The measure of every member, and of what is allocated to none where that is anything."""
+    model, shape = grid.results.plan.model, grid.amounts.shape[1:]
+    by_figure = []
+    for figure in measure.figures:
+        period, is_mean = period_of(figure, model.timeline), figure.reduction is Reduction.MEAN
+        by_figure.append(contributions(grid.results, figure.line, split, period, is_mean))
+    rest = np.stack([shares[-1].amounts for shares in by_figure])
+    size = np.abs(grid.amounts).reshape(len(by_figure), -1)
     is_nothing = bool(np.all(np.abs(rest) <= 1e-9 * np.maximum(size, 1.0)))
-    return found[:-1] if is_nothing else found
+    found = []
+    for shares in zip(*by_figure, strict=True):
+        amounts = np.stack([share.amounts.reshape(shape) for share in shares])
+        if shares[0].member or not is_nothing:
+            found.append((shares[0].member or "allocated to none", measure.amounts(amounts)))
+    return found
 
 
 def _spark(choice: Alternative) -> str:
