@@ -348,6 +348,13 @@ def test_cases_are_compared_by_figure_and_by_year(file, demo_plan):
     assert len(rows_of(run("compare", file))) == len(plan.model.figures)
 
 
+def test_swings_by_range_are_printed(file):
+    rows = rows_of(run("swings", file, "--figure", "ebitda_2027", "--way", "range"))
+    lines = {row["line"] for row in rows}
+    assert "kit_price" in lines
+    assert len(lines) < len(rows_of(run("swings", file, "--figure", "ebitda_2027")))
+
+
 def test_a_bridge_is_grouped_and_told_by_line(file):
     between = ("--from", "base", "--to", "worst", "--figure", "ebitda_2027")
     each = rows_of(run("bridge", file, *between, "--group", "cause"))

@@ -1,10 +1,13 @@
+from dataclasses import replace
+
 import pytest
 
 from tests.kit.small import calculated, given, plan_of
-from widefork.core.analysis.sensitivity import first_share_that_moves, rank_swings
+from widefork.core.analysis.sensitivity import Way, first_share_that_moves, rank_swings
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Comparison, Figure, Reduction
+from widefork.core.look import PlausibleRange
 
 PROFIT = (
     given("price", 50), given("unit_cost", 30), given("volume", 1000), given("fixed", 12000),
@@ -69,3 +72,33 @@ def test_from_which_share_on_a_figure_moves_is_found():
         )
         is None
     )
+
+
+def ranged(name, document, low, likely, high, is_relative=False, **more):
+    return replace(given(name, document, **more), plausible=PlausibleRange(low, likely, high, is_relative))
+
+
+def test_each_is_moved_within_its_own_range_and_those_without_are_named():
+    rising = {"points": {"2026-01": 10, "2026-02": 20}}
+    lines = (
+        ranged("alike", 10, 8, 10, 11), ranged("rising", rising, 9, 10, 12), ranged("shared", 10, -0.5, 0, 0.1, True),
+        ranged("nothing", 0, 1, 2, 3), ranged("none_of", 0, -0.5, 0, 0.5, True), given("open", 10),
+        calculated("all", "alike + rising + shared + nothing + none_of + open"),
+    )  # fmt: skip
+    found = rank_swings(plan_of(*lines, months=2), (), Figure("a", "A", "all"), way=Way.RANGE)
+    ends = {swing.line: (swing.down, swing.up) for swing in found.ranked}
+    assert ends == {
+        "shared": (pytest.approx(-10), pytest.approx(2)),
+        "rising": (pytest.approx(-3), pytest.approx(6)),  # 0.9 and 1.2 times 10 and 20
+        "nothing": (2, 6),
+        "alike": (-4, 2),
+    }
+    assert (found.without_range, found.zero) == (("open",), ("none_of",))
+
+
+def test_one_unit_is_a_percentage_point_of_a_share():
+    lines = (given("kits", 100), given("share", 0.5, unit="%"), calculated("all", "kits * share"))
+    found = rank_swings(plan_of(*lines, months=1), (), Figure("a", "A", "all"), way=Way.UNIT)
+    assert [(swing.line, swing.down, swing.up) for swing in found.ranked] == [
+        ("share", pytest.approx(-1), pytest.approx(1)), ("kits", -0.5, 0.5),
+    ]  # fmt: skip

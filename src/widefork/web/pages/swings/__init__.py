@@ -3,4 +3,4 @@
 from widefork.web.pages.swings.routes import BLUEPRINT
 from widefork.web.shared.page import Page
 
-PAGE = Page(name="swings", label="Swings", number=10, blueprint=BLUEPRINT, asks=("figure", "share"))
+PAGE = Page(name="swings", label="Swings", number=10, blueprint=BLUEPRINT, asks=("figure", "share", "by_way"))

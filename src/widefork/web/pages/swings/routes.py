@@ -2,6 +2,7 @@
 
 from flask import Blueprint, request
 
+from widefork.core.analysis.sensitivity import Way
 from widefork.core.errors import InvalidValue
 from widefork.web.pages.swings.view import build
 from widefork.web.shared.context import open_view, render_page
@@ -18,10 +19,13 @@ def show(model_id: int) -> str:
     typed = request.args.get("share", USUAL_SHARE)
     figures = view.snapshot.model.figures
     asked = request.args.get("figure", figures[0].name if figures else "")
+    way = Way(request.args.get("by_way", "")) if request.args.get("by_way", "") in list(Way) else Way.SHARE
     swings, fault = None, ""
     try:
         share = read_number(typed.strip().removesuffix("%")) / 100
-        swings = build(view, asked, share) if figures else None
+        swings = build(view, asked, share, way) if figures else None
     except InvalidValue as wrong:
         fault = wrong.sentence
-    return render_page(view, "swings/page.html", swings=swings, typed=typed, fault=fault, asked=asked, figures=figures)
+    return render_page(
+        view, "swings/page.html", swings=swings, typed=typed, fault=fault, asked=asked, figures=figures, way=way.value
+    )
