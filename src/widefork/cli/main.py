@@ -16,6 +16,7 @@ from widefork.cli.schema import schema
 from widefork.cli.serve import serve
 from widefork.cli.solve import solve
 from widefork.cli.swings import swings
+from widefork.cli.table import table
 
 COMMANDS = (
     demo,
@@ -27,6 +28,7 @@ COMMANDS = (
     check,
     explain,
     swings,
+    table,
     solve,
     bridge,
     grid,

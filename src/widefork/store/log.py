@@ -145,6 +145,21 @@ def step_authors(session: Session, model_id: int) -> dict[tuple[str, int], Autho
     return {(entity, row_id): Author(person, made_at) for entity, row_id, person, made_at in session.exec(query).all()}
 
 
+def note_authors(session: Session, model_id: int) -> dict[int, Author]:
+    """Return who last wrote a line's reason, by the line's id; those that came with the model have none."""
+    query = (
+        select(EditItemRow, EditRow)
+        .join(EditRow, col(EditItemRow.edit_id) == col(EditRow.id))
+        .where(EditRow.model_id == model_id, EditItemRow.entity == "line")
+        .order_by(col(EditRow.revision))
+    )
+    found = {}
+    for item, edit in session.exec(query).all():
+        if (item.after or {}).get("note", "") != (item.before or {}).get("note", ""):
+            found[item.entity_id] = Author(edit.person, edit.made_at)
+    return found
+
+
 def edits_since(session: Session, model_id: int, revision: int) -> list[EditRow]:
     """Return the edits after a revision, newest first."""
     query = select(EditRow).where(EditRow.model_id == model_id, col(EditRow.revision) > revision)

@@ -258,6 +258,14 @@ class ModelStore:
                 for steps in (rows.steps_of_case(case.id),)
             }
 
+    def note_authors(self, model_id: int) -> dict[str, Author]:
+        """Return who last wrote a line's reason, by line; those that came with the model have none."""
+        with Session(self._reading) as session:
+            known = log.note_authors(session, model_id)
+        with self.turn(model_id):
+            rows = self._opened(model_id).rows
+            return {row.name: known[row.id] for row in rows.lines if row.id in known}
+
     # in memory
 
     def _opened(self, model_id: int) -> OpenModel:

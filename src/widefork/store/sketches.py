@@ -1,6 +1,6 @@
 """Sketches: one person's scratch layer over one case, apart from the log until it is kept."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -36,7 +36,7 @@ class SketchState:
     ----------
     sentences, steps : what was tried, one a step, latest last, in words and as changes. undone : what redo puts back.
     lost : how many of its changes and moves are about what others have taken away since.
-    switches : moves switched on, each as it was tried last.
+    switches : moves switched on, each as it was tried last. earlier_switches : the same without the latest step.
     """
 
     case: str
@@ -46,6 +46,15 @@ class SketchState:
     lost: int = 0
     steps: tuple[tuple[Change, ...], ...] = ()
     switches: tuple[Switch, ...] = ()
+    earlier_switches: tuple[Switch, ...] = ()
+
+    def without_latest(self) -> "SketchState":
+        """Return the sketch as it was before its latest step."""
+        steps = self.steps[:-1]
+        changes = tuple(change for step in steps for change in step)
+        return replace(
+            self, changes=changes, sentences=self.sentences[:-1], steps=steps, switches=self.earlier_switches
+        )
 
     @property
     def is_empty(self) -> bool:
@@ -57,8 +66,10 @@ class SketchState:
         kept = tuple(change for change in self.changes if change.line in model.line_by_name)
         steps = tuple(tuple(c for c in step if c.line in model.line_by_name) for step in self.steps)
         switches = tuple(switch for switch in self.switches if switch.move in model.move_by_name)
+        earlier = tuple(switch for switch in self.earlier_switches if switch.move in model.move_by_name)
         gone = len(self.changes) - len(kept) + len(self.switches) - len(switches)
-        return replace(self, changes=kept, steps=steps, switches=switches, lost=self.lost + gone)
+        lost = self.lost + gone
+        return replace(self, changes=kept, steps=steps, switches=switches, earlier_switches=earlier, lost=lost)
 
     @property
     def layer(self) -> Sketch:
@@ -245,21 +256,27 @@ def _state(row: SketchRow, rows: Rows) -> SketchState:
     case = rows.needed("case", row.case_id).name
     read = [[_change(document, rows) for document in step["changes"]] for step in row.steps]
     steps = tuple(tuple(change for change in step if change is not None) for step in read)
-    tried = [_switch(document, rows) for step in row.steps for document in step.get("switches", ())]
-    latest = {switch.move: switch for switch in tried if switch is not None}
+    tried = [_switches(step, rows) for step in row.steps]
     return SketchState(
         case,
         tuple(change for step in steps for change in step),
         tuple(step["sentence"] for step in row.steps),
         tuple(step["sentence"] for step in row.undone),
-        lost=sum(switch is None for switch in tried),
+        lost=sum(switch is None for step in tried for switch in step),
         steps=steps,
-        switches=_turns(latest, rows),
+        switches=_turns(tried, rows),
+        earlier_switches=_turns(tried[:-1], rows),
     )
 
 
-def _turns(latest: Mapping[str, Switch], rows: Rows) -> tuple[Switch, ...]:
-    """Of moves that exclude one another only the one tried last."""
+def _switches(step: dict[str, Any], rows: Rows) -> list[Switch | None]:
+    """The moves a step switches; None for each that has gone since."""
+    return [_switch(document, rows) for document in step.get("switches", ())]
+
+
+def _turns(tried: Sequence[Sequence[Switch | None]], rows: Rows) -> tuple[Switch, ...]:
+    """Every move as it was tried last; of those that exclude one another only the one tried last."""
+    latest = {switch.move: switch for step in tried for switch in step if switch is not None}
     groups = {row.name: row.one_of or row.name for row in rows.moves}
     kept = {groups[name]: switch for name, switch in latest.items()}
     return tuple(kept.values())

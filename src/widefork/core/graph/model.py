@@ -1,6 +1,6 @@
 """The model: everything a company's plan is made of, immutable."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -8,7 +8,7 @@ from itertools import product
 from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
-from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, all_layers
+from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, Step, all_layers, resolve
 from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
@@ -275,11 +275,16 @@ class Model:
     @cached_property
     def _changes(self) -> Mapping[str, tuple[Change, ...]]:
         """The changes of every case that is computed, with the sketch; the same objects whenever they are asked for."""
-        stacks = self._layers
-        if self.sketch is not None:
-            sketched = self.sketch.kept_in_case(self.case(self.sketch.case))
-            stacks = all_layers({**self.case_by_name, sketched.name: sketched}, self.move_by_name)
+        stacks = self._layers if self.sketch is None else all_layers(self._sketched_cases, self.move_by_name)
         return {case: tuple(change for layer in stacks[case] for change in layer.changes) for case in self.case_by_name}
+
+    @property
+    def _sketched_cases(self) -> Mapping[str, Case]:
+        """All cases by name, the one with the sketch as if it were kept."""
+        if self.sketch is None:
+            return self.case_by_name
+        sketched = self.sketch.kept_in_case(self.case(self.sketch.case))
+        return {**self.case_by_name, sketched.name: sketched}
 
     @cached_property
     def closed(self) -> Mapping[str, tuple[float, ...]]:
@@ -323,6 +328,11 @@ class Model:
         if case not in self._changes:
             raise UnknownName("case", case, self._changes)
         return self._changes[case]
+
+    def changes_with(self, case: str, steps: Sequence[Step]) -> tuple[Change, ...]:
+        """Return all changes of a case with some steps taken last, those of the sketch included."""
+        cases = self._sketched_cases
+        return resolve({**cases, case: cases[case].followed_by(steps)}, self.move_by_name, case)
 
     def layers_of(self, case: str) -> tuple[Layer, ...]:
         """Return the steps of a case in the order they apply, inherited ones first; without the sketch."""

@@ -54,6 +54,7 @@ from widefork.store.edits.lines import (
     remove_line,
     rename_line,
     set_formula,
+    set_ranges,
 )
 from widefork.store.edits.liquidity import set_days, set_lowest_level, set_under_way
 from widefork.store.edits.moves import (
@@ -158,6 +159,7 @@ __all__ = [
     "set_days",
     "set_formula",
     "set_lowest_level",
+    "set_ranges",
     "set_rule",
     "set_side_by_side",
     "set_switch",

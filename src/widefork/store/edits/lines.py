@@ -1,5 +1,6 @@
 """Edits of lines themselves: new, renamed, moved, copied, gone, calculated or given."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -11,10 +12,11 @@ from widefork.core.language.parse import parse
 from widefork.core.language.rename import rename_in_formula
 from widefork.core.language.syntax import names_in
 from widefork.core.lines import Line, MemberKey
+from widefork.core.look import PlausibleRange
 from widefork.core.rules import RULES, read_rule, refit, write_rule
 from widefork.store.edit import Apply, Edit
-from widefork.store.edits.rows import line_row_of, named_row, next_position, refuse_taken, swap_positions
-from widefork.store.saving import line_row
+from widefork.store.edits.rows import line_row_of, named_row, next_position, refuse_taken, swap_positions, together
+from widefork.store.saving import line_row, range_document
 from widefork.store.tables import LineRow
 
 
@@ -106,6 +108,12 @@ def change_line(line: str, sentence: str, section: str = "", **values: Any) -> A
         edit.update(row, **values)
 
     return apply
+
+
+def set_ranges(ranges: Mapping[str, PlausibleRange | None], sentence: str) -> Apply:
+    """Say between what several lines may plausibly lie; None takes a range away."""
+    steps = [change_line(name, "", plausible=range_document(found)) for name, found in ranges.items()]
+    return together(steps, sentence)
 
 
 def move_line(line: str, by: int, sentence: str) -> Apply:

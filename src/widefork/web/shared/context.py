@@ -6,7 +6,7 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from flask import Response, current_app, make_response, redirect, render_template, request
 
-from widefork.core.changes import Change
+from widefork.core.changes import Change, Step, Switch
 from widefork.core.errors import InvalidValue, WideforkError
 from widefork.store.edits import Apply, change_cells
 from widefork.store.model_store import ModelStore
@@ -157,6 +157,28 @@ def change_values(view: View, case: str, changes: Sequence[Change], sentence: st
         view.snapshot.plan.check_changeable(change.line)
     workspace().sketches.add(view.address.model_id, person(), changes, sentence)
     return back_to(None)
+
+
+def try_in_sketch(view: View, case: str, steps: Sequence[Step], mark: str, sentence: str) -> None:
+    """Try steps in the person's sketch, switching it on; they take the place of what was tried there last of this kind.
+
+    Parameters
+    ----------
+    mark : what the sentences of this kind begin with.
+
+    Raises
+    ------
+    SketchRefused: a sketch is on another case. And what the store raises.
+    """
+    refuse_other_case(view, case)
+    sketches, model_id = workspace().sketches, view.address.model_id
+    if view.sketch is not None and view.sketch.sentences and view.sketch.sentences[-1].startswith(mark):
+        sketches.remove(model_id, person(), len(view.sketch.sentences) - 1)
+    if steps:
+        sketches.start(model_id, person(), case)
+        changes = [step for step in steps if isinstance(step, Change)]
+        switches = [step for step in steps if isinstance(step, Switch)]
+        sketches.add(model_id, person(), changes, f"{mark}{sentence}", switches)
 
 
 def refuse_other_case(view: View, case: str) -> None:

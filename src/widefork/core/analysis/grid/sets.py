@@ -12,6 +12,7 @@ from widefork.core.axes import Month
 from widefork.core.changes import ByHand, Case, Change, Move, Operation, Step, Switch, moved
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.core.graph.model import Model
+from widefork.core.lines import Line
 
 AS_IT_IS = "as it is"
 
@@ -74,7 +75,7 @@ def read_set(model: Model, case: str, text: str) -> Alternatives:
     ------
     InvalidValue: a phrase that cannot be read, or fewer than two alternatives. UnknownName: no such case, move or line.
     """
-    head, _, tail = text.partition(":")
+    head, tail = split_phrase(model, text)
     kind, _, of = head.strip().partition(" of ")
     values = _values(tail)
     reader = _READERS.get(kind if of else head.strip())
@@ -90,6 +91,29 @@ def read_set(model: Model, case: str, text: str) -> Alternatives:
     return found
 
 
+def split_phrase(model: Model, text: str) -> tuple[str, str]:
+    """Return what a phrase is about and what it says of it, which stand on both sides of a colon.
+
+    A label may hold colons itself: the longest beginning that is something known is what the phrase is about.
+    """
+    colons = [len(text), *(place for place in reversed(range(len(text))) if text[place] == ":")]
+    at = next((place for place in colons if _is_known(model, text[:place].strip())), text.find(":"))
+    return (text[:at], text[at + 1 :]) if at >= 0 else (text, "")
+
+
+def _is_known(model: Model, head: str) -> bool:
+    if _known_line(model, head) is not None:
+        return True
+    kind, _, of = head.partition(" of ")
+    about = of.strip() if of and kind in _READERS else head
+    names = {*model.move_by_name, *model.case_by_name}
+    names |= {move.label for move in model.moves} | {case.label for case in model.cases}
+    if about in names or _known_line(model, about) is not None:
+        return True
+    parts = [part for word in (" at ", " from ") for part in (about.partition(word)[0], about.rpartition(word)[0])]
+    return any(part and _known_line(model, part.strip()) is not None for part in parts)
+
+
 def _values(text: str) -> list[str]:
     parts = text.split(";" if ";" in text else ",")
     return [part.strip() for part in parts if part.strip()]
@@ -97,13 +121,13 @@ def _values(text: str) -> list[str]:
 
 def _cases(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     names = values or [each.name for each in model.cases]
-    found = [_named("case", name, model.cases) for name in names]
+    found = [named_one("case", name, model.cases) for name in names]
     return Alternatives("case", tuple(Alternative(each.label, case=each.name, note=each.note) for each in found))
 
 
 def _moves(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     on = {layer.move for layer in model.layers_of(case)}
-    moves = [_named("move", name, model.moves) for name in values] or [m for m in model.moves if m.name not in on]
+    moves = [named_one("move", name, model.moves) for name in values] or [m for m in model.moves if m.name not in on]
     own = Alternative(AS_IT_IS)
     return Alternatives("move", (own, *(Alternative(m.label, (Switch(m.name),), note=m.note) for m in moves)))
 
@@ -119,27 +143,27 @@ def _group(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
 
 
 def _starts(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
-    move = _named("move", of, model.moves)
+    move = named_one("move", of, model.moves)
     usual = [move.start.plus(by) for by in (0, 3, 6, 9)]
     months = [Month.parse(value) for value in values] or [month for month in usual if month <= model.timeline.end]
-    strength = _standing(model, case, move).strength
+    strength = standing_switch(model, case, move).strength
     found = tuple(Alternative(month.label, (Switch(move.name, month, strength),)) for month in months)
     return Alternatives(f"{move.label}, from", found, is_ordered=True)
 
 
 def _strengths(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
-    move = _named("move", of, model.moves)
-    start = _standing(model, case, move).start
+    move = named_one("move", of, model.moves)
+    start = standing_switch(model, case, move).start
     shares = [_share(value) for value in values or ("0 %", "50 %", "100 %")]
     found = tuple(Alternative(f"{share * 100:g} %", (Switch(move.name, start, share),)) for share in shares)
     return Alternatives(f"{move.label}, strength", found, is_ordered=True)
 
 
 def _lost(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
-    move = _named("move", of, model.moves)
+    move = named_one("move", of, model.moves)
     if not any(change.operation is Operation.DEFER for change in move.changes):
         raise InvalidValue(f"{move.label} puts nothing off, so none of it can be lost for good.")
-    changes = moved(move, _standing(model, case, move))
+    changes = moved(move, standing_switch(model, case, move))
     found = []
     for share in map(_share, values or ("0 %", "50 %", "100 %")):
         if share > 1:
@@ -163,7 +187,7 @@ def _partly_lost(change: Change, share: float) -> tuple[Change, ...]:
 
 def _shapes(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
     phrase, _, month = of.partition(" from ")
-    line, members = _line_and_members(model, phrase)
+    line, members = named_line(model, phrase)
     first = Month.parse(month) if month else model.timeline.first_plan
     found = []
     for number, value in enumerate(values, 1):
@@ -175,7 +199,7 @@ def _shapes(model: Model, case: str, of: str, values: list[str]) -> Alternatives
 
 
 def _line(model: Model, case: str, of: str, values: list[str]) -> Alternatives:
-    line, members = _line_and_members(model, of)
+    line, members = named_line(model, of)
     where = f" at {', '.join(member for _, member in members)}" if members else ""
     wanted = values or ["-10 %", AS_IT_IS, "+10 %"]
     found = [Alternative(value, _line_steps(line, members, value)) for value in wanted]
@@ -192,14 +216,20 @@ _FORMS: tuple[tuple[str, Operation, Callable[[float], float]], ...] = (
 )
 
 
-def _line_steps(line: str, members: tuple[tuple[str, str], ...], value: str) -> tuple[Change, ...]:
-    if value.casefold() == AS_IT_IS:
-        return ()
+def read_step(value: str) -> tuple[Operation, float]:
+    """Return what ``40``, ``+5``, ``x 1.1``, ``-10 %`` or ``3 months later`` does; raise InvalidValue."""
     for form, operation, amount in _FORMS:
         found = re.fullmatch(form, value)
         if found is not None:
-            return (Change(line, operation, amount(_number(found["amount"], value)), members),)
+            return operation, amount(_number(found["amount"], value))
     raise InvalidValue(f"“{value}” is no value: write 40, +5, x 1.1, -10 %, 3 months later or {AS_IT_IS}.")
+
+
+def _line_steps(line: str, members: tuple[tuple[str, str], ...], value: str) -> tuple[Change, ...]:
+    if value.casefold() == AS_IT_IS:
+        return ()
+    operation, amount = read_step(value)
+    return (Change(line, operation, amount, members),)
 
 
 def _number(text: str, whole: str) -> float:
@@ -216,10 +246,13 @@ def _share(value: str) -> float:
     return _number(value.rstrip("% "), value) / (100 if value.endswith("%") else 1)
 
 
-def _line_and_members(model: Model, phrase: str) -> tuple[str, tuple[tuple[str, str], ...]]:
-    name, _, at = phrase.partition(" at ")
-    name = name.strip()
-    line = next((each for each in model.lines if each.label.casefold() == name.casefold()), None) or model.line(name)
+def named_line(model: Model, phrase: str) -> tuple[str, tuple[tuple[str, str], ...]]:
+    """Return the line and the members of ``LINE [at MEMBER, ...]``; raise UnknownName."""
+    whole = _known_line(model, phrase.strip())
+    name, _, at = (phrase, "", "") if whole is not None else phrase.rpartition(" at ")
+    if whole is None and _known_line(model, name.strip()) is None:
+        name, _, at = phrase.partition(" at ")
+    line = whole or _known_line(model, name.strip()) or model.line(name.strip())
     members = []
     known = [member for dimension in model.dimensions_of(line) for member in dimension]
     for member in [at.strip()] if at.strip() in known else [part.strip() for part in at.split(",") if part.strip()]:
@@ -230,14 +263,26 @@ def _line_and_members(model: Model, phrase: str) -> tuple[str, tuple[tuple[str, 
     return line.name, tuple(members)
 
 
-def _standing(model: Model, case: str, move: Move) -> Switch:
-    """How a move is on in a case, or its own start and full strength."""
+def _known_line(model: Model, name: str) -> Line | None:
+    """The line of a name or a label; the name decides, as labels may be alike."""
+    known = model.line_by_name.get(name)
+    return known or next((each for each in model.lines if each.label.casefold() == name.casefold()), None)
+
+
+def line_phrase(model: Model, name: str) -> str:
+    """Return how a line is called in a phrase: by its label, or by its name where others are labelled alike."""
+    label = model.line(name).label
+    return label if _known_line(model, label) == model.line(name) else name
+
+
+def standing_switch(model: Model, case: str, move: Move) -> Switch:
+    """Return how a move is on in a case, or its own start and full strength."""
     steps = (layer.step for layer in model.layers_of(case) if layer.move == move.name)
     return next((step for step in steps if isinstance(step, Switch)), Switch(move.name))
 
 
-def _named(kind: str, name: str, known: tuple[Named, ...]) -> Named:
-    """The case or move of a name or a label."""
+def named_one(kind: str, name: str, known: tuple[Named, ...]) -> Named:
+    """Return the case or move of a name or a label; raise UnknownName."""
     for each in known:
         if name in (each.name, each.label):
             return each

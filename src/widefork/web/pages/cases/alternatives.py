@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from widefork.core.analysis.grid import Alternatives, Grid, read_set, try_all
+from widefork.core.analysis.grid import Alternatives, Grid, line_phrase, read_set, split_phrase, try_all
 from widefork.core.analysis.staffing import plans_and_shocks
 from widefork.core.changes import Operation
 from widefork.core.errors import ChangeRefused, InvalidModel, InvalidValue, UnknownName, WideforkError
@@ -60,7 +60,7 @@ def build_view(view: View, asked: Mapping[str, str]) -> AlternativesView:
     for key, words in SLOTS:
         read, fault = _read(model, case, phrases[key])
         sets.append((key, read))
-        lead, _, values = phrases[key].partition(":")
+        lead, values = split_phrase(model, phrases[key])
         usual = "; ".join(choice.label for choice in read.choices) if read is not None else ""
         slots.append(Slot(key=key, words=words, lead=lead.strip(), values=values.strip(), usual=usual, fault=fault))
     found = {key: read for key, read in sets if read is not None}
@@ -141,7 +141,11 @@ def _usual(model: Model, case: str) -> tuple[str, str]:
     groups = list(dict.fromkeys(move.group for move in model.moves if move.group))
     on = {layer.move for layer in model.layers_of(case)}
     off = [move.label for move in model.moves if move.name not in on][:MOST_MOVES]
-    lines = [line.label for line in model.lines if line.is_assumption and not line.is_generated and not line.is_fixed]
+    lines = [
+        line_phrase(model, line.name)
+        for line in model.lines
+        if line.is_assumption and not line.is_generated and not line.is_fixed
+    ]
     columns = f"one of {groups[0]}" if groups else f"moves: {'; '.join(off)}" if off else ""
     rows = "cases" if len(model.cases) > 1 else ""
     spare = iter([*lines[:2], "", ""])
@@ -181,6 +185,6 @@ def _leads(model: Model) -> tuple[str, ...]:
         *(f"start of {move.label}" for move in model.moves),
         *(f"strength of {move.label}" for move in model.moves),
         *(f"lost of {move.label}" for move in puts_off),
-        *(line.label for line in lines[:MOST_LINES_LISTED]),
-        *(f"shape of {line.label}" for line in lines[:MOST_LINES_LISTED] if line.is_flow),
+        *(line_phrase(model, line.name) for line in lines[:MOST_LINES_LISTED]),
+        *(f"shape of {line_phrase(model, line.name)}" for line in lines[:MOST_LINES_LISTED] if line.is_flow),
     )

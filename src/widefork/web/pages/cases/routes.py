@@ -3,7 +3,7 @@
 from flask import Blueprint, Response, render_template, request
 
 from widefork.core.analysis.merge import merge_case
-from widefork.core.changes import Case, Change, Layer, Switch, free_name, step_at
+from widefork.core.changes import Case, Change, Layer, free_name, step_at
 from widefork.core.errors import InvalidValue
 from widefork.store import edits
 from widefork.store.edits import CellsBack
@@ -35,12 +35,10 @@ from widefork.web.shared.context import (
     change_values,
     make_edit,
     open_view,
-    person,
-    refuse_other_case,
     refuse_sketch,
     render_page,
+    try_in_sketch,
     with_query,
-    workspace,
 )
 from widefork.web.shared.naming import name_from
 from widefork.web.shared.uploads import read_upload
@@ -195,17 +193,8 @@ def try_cell(model_id: int) -> Response:
     view = open_view(model_id, "cases")
     grid, places = read_cell(view, request.form)
     case = grid.stands_on(*places)
-    refuse_other_case(view, case)
-    steps = grid.steps(*places)
     chosen = [each.choices[place].label for each, place in zip(grid.sets, places, strict=True)]
-    sketches = workspace().sketches
-    if view.sketch is not None and view.sketch.sentences and view.sketch.sentences[-1].startswith(TRIED):
-        sketches.remove(model_id, person(), len(view.sketch.sentences) - 1)
-    if steps:
-        sketches.start(model_id, person(), case)
-        changes = [step for step in steps if isinstance(step, Change)]
-        switches = [step for step in steps if isinstance(step, Switch)]
-        sketches.add(model_id, person(), changes, f"{TRIED}{', '.join(chosen)}", switches)
+    try_in_sketch(view, case, grid.steps(*places), TRIED, ", ".join(chosen))
     return with_query(back_to(None), case=case, cell=request.form.get("cell", ""))
 
 

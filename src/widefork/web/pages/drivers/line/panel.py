@@ -14,10 +14,10 @@ from widefork.core.look import Emphasis, Look, Scale, Tint
 from widefork.core.rules import RULES, read_rule
 from widefork.store.edits import Apply, change_line, rename_line, together
 from widefork.store.saving import look_document, range_document
-from widefork.web.pages.drivers.line.ranges import range_words, read_range
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.ranges import range_words, read_range
 
 LONGEST_LABEL, LONGEST_NOTE = 80, 600
 Choice = TypeVar("Choice", bound=StrEnum)

@@ -11,13 +11,13 @@ from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey
 from widefork.core.rules import RULES, Rule, RuleKind
 from widefork.core.rules.flat import Flat
-from widefork.web.pages.drivers.line.ranges import range_words
 from widefork.web.pages.drivers.shape.rule_form import FieldRow, field_row, part_of
 from widefork.web.pages.drivers.sheet.cells import Asked
 from widefork.web.pages.drivers.sheet.gestures import label_of
 from widefork.web.pages.drivers.sheet.view import Builder
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.ranges import range_words
 from widefork.web.shared.rule_words import exact_phrase
 from widefork.web.shared.wording import steps_in_words
 
