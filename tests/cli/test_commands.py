@@ -29,7 +29,7 @@ def run(command, file, *arguments):
 
 
 def rows_of(result):
-    return list(csv.DictReader(io.StringIO(result.output)))
+    return list(csv.DictReader(io.StringIO(result.stdout)))
 
 
 def test_calc_prints_every_case_line_and_member_in_full_precision(file, demo_plan):
@@ -349,10 +349,27 @@ def test_cases_are_compared_by_figure_and_by_year(file, demo_plan):
 
 
 def test_swings_by_range_are_printed(file):
-    rows = rows_of(run("swings", file, "--figure", "ebitda_2027", "--way", "range"))
+    rows = rows_of(run("swings", file, "--figure", "ebitda_2027", "--ranges", "own", "--second", "lowest_cash"))
     lines = {row["line"] for row in rows}
     assert "kit_price" in lines
     assert len(lines) < len(rows_of(run("swings", file, "--figure", "ebitda_2027")))
+    assert all(re.fullmatch(r"-?[\d.]+", str(row["lowest_cash raised"])) for row in rows)
+    joined = rows_of(run("swings", file, "--figure", "ebitda_2027", "--together", "kit_price+panel_fee"))
+    assert "kit_price+panel_fee" in {row["line"] for row in joined}
+    apart = {row["line"] for row in rows_of(run("swings", file, "--figure", "ebitda_2027", "--apart"))}
+    assert "kits_ordered@Coast" in apart
+
+
+def test_a_table_of_two_assumptions_is_printed(file):
+    sides = ("--across", "kit_price: -10 % to +10 %", "--down", "start of second_lab: 2026-10 to 2027-02")
+    rows = rows_of(run("table", file, "--figure", "lowest_cash", *sides))
+    assert [row["Second lab, from / Kit price"] for row in rows] == [
+        f"20{m}" for m in ("26-10", "26-11", "26-12", "27-01", "27-02")
+    ]
+    assert list(rows[0])[1:] == ["0.9", "0.92", "0.94", "0.96", "0.98", "1", "1.02", "1.04", "1.06", "1.08", "1.1"]
+    assert len(list(rows_of(run("table", file, "--figure", "lowest_cash", *sides, "--all"))[0])) == 42
+    refused = run("table", file, "--figure", "lowest_cash", "--across", "rent: 9 to 1", "--down", "kit_price")
+    assert "has no width" in refused.output
 
 
 def test_a_bridge_is_grouped_and_told_by_line(file):

@@ -32,7 +32,8 @@ looks = st.builds(
     st.none() | st.sampled_from(Tint), st.booleans(),
 )  # fmt: skip
 limits = st.lists(st.floats(-0.9, 9).map(lambda v: round(v, 4)), min_size=3, max_size=3).map(sorted)
-ranges = st.none() | st.builds(lambda found, shares: PlausibleRange(*found, shares), limits, st.booleans())
+some_range = st.builds(lambda found, shares: PlausibleRange(*found, shares), limits, st.booleans())
+ranges = st.none() | some_range
 
 
 @st.composite
@@ -204,4 +205,5 @@ def models(draw):
         ),
         draw(closings),
         draw(liquidity),
+        ranges=draw(st.dictionaries(st.just("terms_days"), some_range)),
     )  # fmt: skip

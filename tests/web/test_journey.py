@@ -103,8 +103,8 @@ def walk(page, address):
     page.wait_for_load_state()
     page.get_by_label("Figure", exact=True).select_option(label="FY27 EBITDA")
     expect(page.locator("#swings tbody tr").first).to_contain_text("Kit price")
-    lowered, raised = (page.locator(f"#swings tbody td:nth-child({n})").all_inner_texts()[:8] for n in (3, 5))
-    widest = [max(abs(number(down)), abs(number(up))) for down, up in zip(lowered, raised, strict=True)]
+    said = [bar.get_attribute("aria-label") for bar in page.locator("#swings .swing-bars").all()[:8]]
+    widest = [max(abs(number(effect)) for effect in re.findall(r": ([+−][\d,]+),", each)) for each in said]
     assert widest == sorted(widest, reverse=True)
 
     # 7. Work back: the bridge loan that keeps lowest cash at 0, kept in Worst

@@ -266,17 +266,6 @@ def test_swings_takes_a_sensible_share_only(client, share, said):
     assert said in client.get(f"/m/1/swings?share={share}").text
 
 
-def test_swings_are_ranked_by_each_ones_own_range_or_one_unit(client):
-    page = client.get("/m/1/swings?by_way=range&figure=ebitda_2027").text
-    assert "at its low" in page
-    assert re.search(r"\d+ have no range; the panel on Drivers takes one", page)
-    assert "the low or the high end of its range is" in page
-    unit = client.get("/m/1/swings?by_way=unit&figure=ebitda_2027").text
-    assert "one less" in unit
-    assert "one unit less or more is" in unit
-    assert "% less" in client.get("/m/1/swings?by_way=odd").text
-
-
 def test_figures_are_added_pinned_and_refused_in_words(client):
     new = {"label": "Kit revenue 2027", "line": "kit_revenue", "find": "sum", "first": "2027-01", "last": "2027-12",
            "seen": "0", "back": "/m/1/compare"}  # fmt: skip

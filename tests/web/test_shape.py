@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from tests.kit.strategies import rules
 from widefork.core.errors import InvalidValue
 from widefork.core.look import PlausibleRange
-from widefork.web.shared.ranges import range_words, read_range
 from widefork.web.pages.drivers.shape.rule_form import field_row, part_of, read_form
 from widefork.web.pages.drivers.shape.view import kind_of
+from widefork.web.shared.ranges import range_words, read_range
 from widefork.web.shared.rule_words import read_phrase
 
 

@@ -9,7 +9,6 @@ from tests.kit.demo_figures import WORST_BACK, WORST_LOWEST, WORST_MONTHS, WORST
 from tests.kit.desk import demo_application, demo_model, demo_workspace
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Operation
-from widefork.core.errors import InvalidValue
 from widefork.core.finance.statements import Statement
 from widefork.store import edits
 from widefork.web.pages.compare import view as compare_view
@@ -18,7 +17,6 @@ from widefork.web.pages.drivers.sheet.cells import Asked
 from widefork.web.pages.lookout import view as lookout_view
 from widefork.web.pages.statements import view as statements_view
 from widefork.web.pages.statements.asides import Asked as Asides
-from widefork.web.pages.swings import view as swings_view
 from widefork.web.shared.address import read_address
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import build_frame
@@ -195,17 +193,6 @@ def test_compare_takes_differences_to_any_case_and_only_the_figures_chosen(works
     everything = compared(workspace, view_of(workspace, page="compare"), asked)
     assert len(everything.table.rows) == 11
     assert everything.sides.yardstick.case == "base"
-
-
-def test_swings_draws_what_lowers_to_the_left(workspace):
-    shown = swings_view.build(view_of(workspace, page="swings"), "ebitda_2027", 0.1)
-    price = shown.bars[0]
-    assert price.label == "Kit price"
-    assert price.down[0] + price.down[1] == pytest.approx(swings_view.BAR_SIDE)
-    assert price.up[0] == swings_view.BAR_SIDE
-    assert "Bridge loan: amount" in shown.apart
-    with pytest.raises(InvalidValue):
-        swings_view.build(view_of(workspace, page="swings"), "ebitda_2027", 0)
 
 
 def test_only_the_latest_snapshots_are_kept(workspace):

@@ -97,6 +97,7 @@ class ModelBuilder:
             statements=statements_of(frame.statements),
             limits=self._each(rows.limits, _limit),
             liquidity=_liquidity(frame.liquidity, rows),
+            ranges=ranges_of(frame.ranges, rows),
             not_ours=tuple(frame.not_ours),
             units=tuple(UnitForm(**unit) for unit in frame.units),
             closings=self._each(rows.closings, closing_of),
@@ -287,6 +288,12 @@ def closing_of(row: ClosingRow, rows: Rows) -> Closing:
     notes = {name: note for key, note in row.notes.items() if (name := rows.known_name(key))}
     ages = {schedules[key]: tuple(amounts) for key, amounts in row.ages.items() if key in schedules}
     return Closing(Month.parse(row.month), figures, ages, notes)
+
+
+def ranges_of(document: dict[str, Any], rows: Rows) -> dict[str, PlausibleRange]:
+    """Return the plausible ranges of lines that schedules write; those of lines that have gone are left out."""
+    known = {rows.known_name(key): PlausibleRange(**found) for key, found in document.items()}
+    return {name: found for name, found in known.items() if name is not None}
 
 
 def _liquidity(document: dict[str, Any], rows: Rows) -> Liquidity:

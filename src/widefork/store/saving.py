@@ -1,6 +1,6 @@
 """Core objects to rows: names become permanent ids."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -91,6 +91,7 @@ def rows_of(model: Model, ids: Ids) -> Rows:
     for closing in model.closings:
         add(closing_row(closing, rows))
     frame.liquidity = as_stored(liquidity_document(model.liquidity, rows))
+    frame.ranges = as_stored(ranges_document(model.ranges, rows))
     return rows
 
 
@@ -265,6 +266,11 @@ def limit_row(limit: Limit, position: int, rows: Rows) -> LimitRow:
         is_covenant=limit.is_covenant,
         note=limit.note,
     )
+
+
+def ranges_document(ranges: Mapping[str, PlausibleRange], rows: Rows) -> dict[str, Any]:
+    """Return the plausible ranges of lines that schedules write as the model's row keeps them: by target."""
+    return {rows.target(name).key: range_document(found) for name, found in ranges.items()}
 
 
 def liquidity_document(liquidity: Liquidity, rows: Rows) -> dict[str, Any]:

@@ -52,6 +52,7 @@ class ModelRow(SQLModel, table=True):
     liquidity: dict[str, Any] = _mapping()
     not_ours: list[str] = _list()
     units: list[dict[str, Any]] = _list()
+    ranges: dict[str, Any] = _mapping()
     revision: int = 0
     binned_at: str | None = None
 

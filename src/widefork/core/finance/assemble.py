@@ -65,7 +65,17 @@ def assemble(model: Model, earlier: Plan | None = None) -> Model:
     return replace(
         model,
         sections=(*model.sections, *sections, Section(STATEMENTS, "Statements")),
-        lines=tuple(with_books((*lines, *statements), model)),
+        lines=_with_ranges(with_books((*lines, *statements), model), model),
+    )
+
+
+def _with_ranges(lines: Iterable[Line], model: Model) -> tuple[Line, ...]:
+    """Lines a schedule writes with the plausible ranges the model has for them; all others as they are."""
+    return tuple(
+        replace(line, plausible=model.ranges.get(line.name))
+        if line.is_generated and line.plausible != model.ranges.get(line.name)
+        else line
+        for line in lines
     )
 
 
@@ -99,7 +109,8 @@ def assemble_again(model: Model, earlier: Plan) -> Model | None:
     lines = list(assembled.lines)
     for place in touched:
         (lines[place],) = with_books([model.lines[place]], model)
-    return replace(model, sections=assembled.sections, lines=tuple(lines))
+    ranged = tuple(lines) if before.ranges == model.ranges else _with_ranges(lines, model)
+    return replace(model, sections=assembled.sections, lines=ranged)
 
 
 def _check_limits(model: Model, names: Collection[str]) -> None:

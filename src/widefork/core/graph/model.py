@@ -16,6 +16,7 @@ from widefork.core.flags import Flag
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, Section
 from widefork.core.liquidity import Liquidity
+from widefork.core.look import PlausibleRange
 
 
 @dataclass(frozen=True)
@@ -126,6 +127,7 @@ class Model:
     liquidity : how the Waterline reads cash.
     not_ours : usual outgoings this company does not have, by label; nobody is asked about them again.
     units : units spelled or shown otherwise than usual.
+    ranges : between what lines that a schedule writes may plausibly lie; the user's own lines say it themselves.
     sketch : changes being tried on top of one case; never stored with the model.
     archived : cases laid aside, parents anywhere: kept and checked, but neither computed nor shown.
 
@@ -153,6 +155,7 @@ class Model:
     liquidity: Liquidity = field(default_factory=Liquidity)
     not_ours: tuple[str, ...] = ()
     units: tuple[UnitForm, ...] = ()
+    ranges: Mapping[str, PlausibleRange] = field(default_factory=dict)
     sketch: Sketch | None = None
     archived: tuple[Case, ...] = ()
 

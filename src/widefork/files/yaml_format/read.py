@@ -186,6 +186,7 @@ def _model(given: dict[str, Any]) -> Model:
         liquidity=_liquidity(given.get("liquidity", {})),
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
         not_ours=tuple(given.get("not_ours", ())),
+        ranges={name: found for name, entry in given.get("ranges", {}).items() if (found := _plausible(entry))},
         units=tuple(UnitForm(many, **entry) for many, entry in given.get("units", {}).items()),
     )
 

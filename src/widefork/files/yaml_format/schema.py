@@ -69,6 +69,7 @@ def model_schema() -> Schema:
             "statements": ("How the statements are laid out.", _statements()),
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "liquidity": ("How the Waterline reads cash.", _liquidity()),
+            "ranges": ("Plausible ranges of lines that schedules write, by line.", _by_name(_range())),
             "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
             "units": ("Units spelled or shown otherwise than usual, by their word for many.", _by_name(_unit())),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
@@ -331,7 +332,6 @@ def _rollup() -> Schema:
 def _line() -> Schema:
     numbers = _list(NUMBER)
     known = _list({"anyOf": [NUMBER, {"type": "null"}]})
-    three: Schema = {"type": "array", "items": NUMBER, "minItems": 3, "maxItems": 3}
     return _object(
         {
             "name": ("Lower-case words joined by underscores; used in formulas.", TEXT),
@@ -356,7 +356,7 @@ def _line() -> Schema:
             "absent": ("Combinations of members, joined by “ / ”, that do not exist and are 0.", _list(TEXT)),
             "range": (
                 "Low, likely and high its values may plausibly take, or {share: [...]} of what is assumed.",
-                {"anyOf": [three, _object({"share": ("Shares, like -0.1 for 10 % less.", three)}, ("share",))]},
+                _range(),
             ),
             "look": ("How its row is shown.", _look()),
             "fixed": ("It says how something is built, and nobody varies it.", ONLY_TRUE),
@@ -364,6 +364,11 @@ def _line() -> Schema:
         },
         required=("name", "label"),
     )
+
+
+def _range() -> Schema:
+    three: Schema = {"type": "array", "items": NUMBER, "minItems": 3, "maxItems": 3}
+    return {"anyOf": [three, _object({"share": ("Shares, like -0.1 for 10 % less.", three)}, ("share",))]}
 
 
 def _look() -> Schema:

@@ -15,7 +15,7 @@ from widefork.core.flags import Flag
 from widefork.core.graph.model import Limit, Model, Rhythm
 from widefork.core.lines import Line, Rollup
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
-from widefork.core.look import Look
+from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
 from widefork.files.yaml_format.read import MEMBER_SEPARATOR
 
@@ -65,6 +65,7 @@ def model_document(model: Model) -> dict[str, Any]:
         ),
         "limits": [_limit(limit) for limit in model.limits],
         "liquidity": _liquidity(model.liquidity),
+        "ranges": {name: _range(found) for name, found in model.ranges.items()},
         "not_ours": list(model.not_ours),
         "units": {unit.many: _given(one=unit.one, decimals=unit.decimals) for unit in model.units},
         "closings": [_closing(closing) for closing in model.closings],
@@ -91,6 +92,11 @@ def _quoted(value: Any) -> Any:
 def _given(**entries: Any) -> dict[str, Any]:
     """Only what is set."""
     return {key: value for key, value in entries.items() if value not in (None, "", (), [], {})}
+
+
+def _range(plausible: PlausibleRange) -> Any:
+    limits = [plausible.low, plausible.likely, plausible.high]
+    return {"share": limits} if plausible.is_relative else limits
 
 
 def _flag(flag: Flag) -> dict[str, Any]:
@@ -160,8 +166,7 @@ def _line(line: Line) -> dict[str, Any]:
     elif line.actuals:
         written["actuals"] = {MEMBER_SEPARATOR.join(key): _months(values) for key, values in line.actuals.items()}
     if line.plausible is not None:
-        limits = (line.plausible.low, line.plausible.likely, line.plausible.high)
-        written["range"] = {"share": list(limits)} if line.plausible.is_relative else list(limits)
+        written["range"] = _range(line.plausible)
     if line.look != Look():
         written["look"] = _look(line.look)
     if line.rollup != Rollup.default(line.unit):

@@ -85,6 +85,8 @@ def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
         part = key.removeprefix(begins)
         return f"line:{ids[part]}" if key.startswith(begins) and part in ids else key
 
+    kept = {key_of(key): found for key, found in edit.rows.frame.ranges.items() if not key_of(key).startswith("line:")}
+    edit.update(edit.rows.frame, ranges=kept)  # the lines say theirs themselves from now on
     for closing in edit.rows.closings:
         figures = {key_of(key): amount for key, amount in closing.figures.items()}
         notes = {key_of(key): note for key, note in closing.notes.items()}

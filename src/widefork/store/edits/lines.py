@@ -15,8 +15,10 @@ from widefork.core.lines import Line, MemberKey
 from widefork.core.look import PlausibleRange
 from widefork.core.rules import RULES, read_rule, refit, write_rule
 from widefork.store.edit import Apply, Edit
+from widefork.store.edits.frame import change_model
 from widefork.store.edits.rows import line_row_of, named_row, next_position, refuse_taken, swap_positions, together
-from widefork.store.saving import line_row, range_document
+from widefork.store.loading import ranges_of
+from widefork.store.saving import line_row, range_document, ranges_document
 from widefork.store.tables import LineRow
 
 
@@ -112,8 +114,18 @@ def change_line(line: str, sentence: str, section: str = "", **values: Any) -> A
 
 def set_ranges(ranges: Mapping[str, PlausibleRange | None], sentence: str) -> Apply:
     """Say between what several lines may plausibly lie; None takes a range away."""
-    steps = [change_line(name, "", plausible=range_document(found)) for name, found in ranges.items()]
-    return together(steps, sentence)
+
+    def apply(edit: Edit) -> None:
+        own = {row.name for row in edit.rows.lines}
+        steps = [change_line(n, "", plausible=range_document(found)) for n, found in ranges.items() if n in own]
+        written = {name: found for name, found in ranges.items() if name not in own}
+        if written:
+            known = ranges_of(edit.rows.frame.ranges, edit.rows) | written
+            kept = {name: found for name, found in known.items() if found is not None}
+            steps.append(change_model(sentence, ranges=ranges_document(kept, edit.rows)))
+        together(steps, sentence)(edit)
+
+    return apply
 
 
 def move_line(line: str, by: int, sentence: str) -> Apply:

@@ -50,6 +50,8 @@ def read_range(text: str, unit: str, usual: float) -> PlausibleRange | None:
         return number / 100 if is_relative or unit.startswith("%") else number
 
     low, high = read(found[1]), read(found[2])
+    if low > high:
+        raise InvalidValue(f"A range goes from the lower to the higher amount; got “{text.strip()}”.")
     between = min(max(0.0 if is_relative else usual, min(low, high)), max(low, high))
     try:
         return PlausibleRange(low, read(found[3]) if found[3] else between, high, is_relative)

@@ -110,8 +110,8 @@ def _is_known(model: Model, head: str) -> bool:
     names |= {move.label for move in model.moves} | {case.label for case in model.cases}
     if about in names or _known_line(model, about) is not None:
         return True
-    parts = [part for word in (" at ", " from ") for part in (about.partition(word)[0], about.rpartition(word)[0])]
-    return any(part and _known_line(model, part.strip()) is not None for part in parts)
+    ways = [cut(word) for word in (" at ", " from ") for cut in (about.partition, about.rpartition)]
+    return any(rest and ":" not in rest and _known_line(model, part.strip()) is not None for part, _, rest in ways)
 
 
 def _values(text: str) -> list[str]:

@@ -130,8 +130,9 @@ def _flats(amounts: Values, values: Values) -> tuple[tuple[float, float], ...]:
 
 @dataclass(frozen=True)
 class _Switch:
-    """A formula that takes another branch between two points: where its pieces are equal, and in which cells."""
+    """A formula that takes another branch within a segment near a bend: where its pieces are equal, in which cells."""
 
+    bend: int
     segment: int
     amount: float
     line: str
@@ -165,16 +166,19 @@ class _Bends:
         bent = self._bent()
         if not bent:
             return ()
-        switches = list(self._switches(set(bent)))
+        switches = list(self._switches(bent))
         shares = self._explained(switches)
         found = []
-        for segment in bent:
-            own = [(s, share) for s, share in zip(switches, shares, strict=True) if s.segment == segment]
-            found.append(self._bend(segment, own))
+        for number, run in enumerate(bent):
+            own = [(s, share) for s, share in zip(switches, shares, strict=True) if s.bend == number]
+            found.append(self._bend(run, own))
         return tuple(found)
 
-    def _bent(self) -> list[int]:
-        """The segments in which the slope changes at once: by much, and by more than it does anyway beside them."""
+    def _bent(self) -> list[list[int]]:
+        """Runs of segments in which the slope changes at once: by much, and by more than it does beside them.
+
+        A bend lies within one segment, but shows in the two beside it as well.
+        """
         slopes = self.slopes
         known = np.abs(slopes[np.isfinite(slopes)])
         if not known.size or self.figure.reduction.gives_month:
@@ -188,25 +192,33 @@ class _Bends:
             usual = min((gap for gap in around if np.isfinite(gap)), default=0.0)
             if np.isfinite(change) and change > least and change > 3 * usual:
                 found.append(place)
-        # A bend lies within one segment, but shows in the two beside it as well: the strongest of a run is the one.
-        return [run[len(run) // 2] for run in _runs(found)]
+        return _runs(found)
 
-    def _bend(self, segment: int, own: list[tuple[_Switch, float]]) -> Bend:
-        before, after = float(self.slopes[segment - 1]), float(self.slopes[segment + 1])
-        middle = float(self.amounts[segment] + self.amounts[segment + 1]) / 2
-        for place in (segment, segment - 1, segment + 1):
+    def _bend(self, run: list[int], own: list[tuple[_Switch, float]]) -> Bend:
+        for place in self._around(run):
             left, taken = self.months[place], self.months[place + 1]
             if left is not None and taken is not None and left != taken:
-                return Bend(self._meeting(segment, before, after, middle), before, after, month=taken)
+                return Bend(self._meeting(place), *self._beside(place), month=taken)
         known = [each for each, share in own if share > 0.5]
         if not known:
-            return Bend(self._meeting(segment, before, after, middle), before, after)
+            middle = (run[0] + run[-1]) // 2
+            return Bend(self._meeting(middle), *self._beside(middle))
         chosen = known[0]  # the first in the order of calculation: what follows from it is not the cause
         members, month = self._first_cell(chosen)
-        return Bend(chosen.amount, before, after, chosen.line, chosen.taken, chosen.left, chosen.holds, members, month)
+        slopes = self._beside(chosen.segment)
+        return Bend(chosen.amount, *slopes, chosen.line, chosen.taken, chosen.left, chosen.holds, members, month)
 
-    def _meeting(self, segment: int, before: float, after: float, otherwise: float) -> float:
+    def _around(self, run: list[int]) -> range:
+        """The segments of a run and one on both sides, those that have a neighbour on both sides."""
+        return range(max(1, run[0] - 1), min(len(self.slopes) - 2, run[-1] + 1) + 1)
+
+    def _beside(self, segment: int) -> tuple[float, float]:
+        return float(self.slopes[segment - 1]), float(self.slopes[segment + 1])
+
+    def _meeting(self, segment: int) -> float:
         """Where the straight lines from both sides meet; the middle where that is not between them."""
+        before, after = self._beside(segment)
+        otherwise = float(self.amounts[segment] + self.amounts[segment + 1]) / 2
         low, high = self.amounts[segment - 1], self.amounts[segment + 2]
         if before == after:
             return otherwise
@@ -225,9 +237,9 @@ class _Bends:
             reached |= {name for name in ordered if not reached.isdisjoint(self.plan.needs[name].names)}
         return [name for name in ordered if name in reached and name not in self.stretch.lines]
 
-    def _switches(self, bent: set[int]) -> Iterator[_Switch]:
+    def _switches(self, bent: list[list[int]]) -> Iterator[_Switch]:
         """All formulas that take another branch at a bend or one segment beside it."""
-        near = {place + by: place for place in sorted(bent) for by in (1, -1)} | {place: place for place in bent}
+        near = {place: number for number, run in enumerate(bent) for place in self._around(run)}
         start = self.plan.model.timeline.actual_count
         window = slice(0, len(self.plan.model.timeline.months))
         for name in self._between():
@@ -250,9 +262,7 @@ class _Bends:
     ) -> Iterator[_Switch]:
         calm = np.nan_to_num(sizes)
         taken = calm.argmin(axis=0) if function == "min" else calm.argmax(axis=0)
-        for place, segment in near.items():
-            if not 0 <= place < len(self.amounts) - 1:
-                continue
+        for place, bend in near.items():
             moved = taken[..., place] != taken[..., place + 1]
             for old, new in sorted({(int(a), int(b)) for a, b in zip(taken[..., place][moved], taken[..., place + 1][moved], strict=True)}):  # noqa: E501  # fmt: skip
                 cells = (taken[..., place] == old) & (taken[..., place + 1] == new)
@@ -262,17 +272,15 @@ class _Bends:
                     share = np.nan_to_num(here / (here - there), nan=0.5)
                 at = float(np.clip(share, 0, 1).min())
                 amount = self.amounts[place] + at * (self.amounts[place + 1] - self.amounts[place])
-                yield _Switch(segment, float(amount), name, arguments[new], arguments[old], True, cells)
+                yield _Switch(bend, place, float(amount), name, arguments[new], arguments[old], True, cells)
 
     def _turned(self, name: str, condition: Node, truth: NDArray[np.bool_], near: dict[int, int]) -> Iterator[_Switch]:
-        for place, segment in near.items():
-            if not 0 <= place < len(self.amounts) - 1:
-                continue
+        for place, bend in near.items():
             for holds in (True, False):
                 cells = (truth[..., place] != truth[..., place + 1]) & (truth[..., place + 1] == holds)
                 if cells.any():
                     amount = float(self.amounts[place] + self.amounts[place + 1]) / 2
-                    yield _Switch(segment, amount, name, condition, None, holds, cells)
+                    yield _Switch(bend, place, amount, name, condition, None, holds, cells)
 
     def _explained(self, switches: list[_Switch]) -> list[float]:
         """How much of its bend each accounts for: the share that is gone when its cells go on as they did before."""
@@ -335,10 +343,10 @@ class _Bends:
 
 
 def _runs(places: list[int]) -> list[list[int]]:
-    """Places one after another, together."""
+    """Places one after another, with at most one between them, together."""
     found: list[list[int]] = []
     for place in places:
-        if found and place - found[-1][-1] == 1:
+        if found and place - found[-1][-1] <= 2:
             found[-1].append(place)
         else:
             found.append([place])

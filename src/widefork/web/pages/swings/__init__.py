@@ -12,7 +12,7 @@ PAGE = Page(
     label="Swings",
     number=10,
     blueprint=BLUEPRINT,
-    asks=("view", *QUESTION, "all", "upto", *SIDES, *LEVERS, "drawn"),
+    asks=("view", *QUESTION, "all", "upto", *SIDES, *LEVERS, "drawn", "of"),
     pieces=("small", "square.csv", "tried"),
     writes={
         "ranges": ("section", "percent", "name", "range", *QUESTION[:4], "apart", "together"),
