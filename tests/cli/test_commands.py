@@ -363,7 +363,7 @@ def test_swings_by_range_are_printed(file):
 def test_a_table_of_two_assumptions_is_printed(file):
     sides = ("--across", "kit_price: -10 % to +10 %", "--down", "start of second_lab: 2026-10 to 2027-02")
     rows = rows_of(run("table", file, "--figure", "lowest_cash", *sides))
-    assert [row["Second lab, from / Kit price"] for row in rows] == [
+    assert [row["start of Second lab / Kit price"] for row in rows] == [
         f"20{m}" for m in ("26-10", "26-11", "26-12", "27-01", "27-02")
     ]
     assert list(rows[0])[1:] == ["0.9", "0.92", "0.94", "0.96", "0.98", "1", "1.02", "1.04", "1.06", "1.08", "1.1"]

@@ -11,10 +11,11 @@ from tests.kit.laws import law
 from tests.kit.small import calculated, given, plan_of
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.sensitivity import Of, read_axis, try_square
+from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, Switch, resolve
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue, UnknownName
-from widefork.core.figures import Figure
+from widefork.core.figures import Figure, Reduction
 
 LINES = (given("kits", 40), given("price", 25), calculated("sales", "kits * price"))
 SALES = Figure("s", "S", "sales")
@@ -130,3 +131,17 @@ def test_starts_delays_and_strengths_are_what_a_case_with_them_says(demo_plan, c
         steps = (start.step(start.amounts[row]), Change("panel_contracts", Operation.DELAY, delay.amounts[column]))
         assert late.values[row, column] == pytest.approx(float(figure_of(*steps).amounts[0]))
         assert late.steps(row, column) == steps
+
+
+def test_a_goal_that_is_a_month_is_passed_at_the_first_amount_that_meets_it():
+    # profit from the month in which 10 a month, times the factor, have come to 30: constructed
+    lines = (given("kits", 10), given("other", 0), calculated("all", "kits * month_number + other"))
+    figure = Figure("f", "F", "all", reduction=Reduction.FIRST_MONTH, threshold=30.0)
+    plan = plan_of(*lines, months=6)
+    sides = read_axis(plan, "base", "other: 0 to 1"), read_axis(plan, "base", "kits: 0 to 20")
+    found = try_square(plan, "base", figure, *sides)
+    goal = float(Month(2026, 2).ordinal)  # 2 * 15 are 30
+    assert found.along(goal, False)[0] == (pytest.approx(15.0),)
+    assert not found.reaches(goal, False)[0].any()  # without a kit it is never met
+    never = found.along(float(Month(2026, 6).ordinal), False)[0]
+    assert never == (5.0,)  # 6 * 5 are 30; below that there is no answer at all

@@ -134,7 +134,7 @@ def _of_move(plan: Plan, case: str, of: Of, phrase: str, span: str) -> Axis:
         low, high = _ends(span or "0 % to 100 %")
         start, stop = (_share(end) for end in (low, high))
         now = switch.strength if is_on else 0.0
-        return Axis(f"{move.label}, strength", of, move.name, Operation.SET, _amounts(start, stop, now, False, span),
+        return Axis(f"strength of {move.label}", of, move.name, Operation.SET, _amounts(start, stop, now, False, span),
                     now, switch=switch)  # fmt: skip
     timeline = model.timeline
     usual = f"{timeline.first_plan} to {min(timeline.end, timeline.first_plan.plus(POINTS - 1))}"
@@ -142,7 +142,7 @@ def _of_move(plan: Plan, case: str, of: Of, phrase: str, span: str) -> Axis:
     began = switch.start or move.start
     now = float(began.ordinal) if is_on else float("nan")
     amounts = _amounts(float(first.ordinal), float(last.ordinal), now, True, span)
-    return Axis(f"{move.label}, from", of, move.name, Operation.SET, amounts, now, switch=switch)
+    return Axis(f"start of {move.label}", of, move.name, Operation.SET, amounts, now, switch=switch)
 
 
 def _share(text: str) -> float:

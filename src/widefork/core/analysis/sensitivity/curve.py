@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import answer, figure_amounts
+from widefork.core.analysis.sensitivity.crossing import crossings
 from widefork.core.analysis.sensitivity.moved import Stretch
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation
@@ -74,16 +75,9 @@ class Curve:
     bends: tuple[Bend, ...]
     flats: tuple[tuple[float, float], ...]
 
-    def crossings(self, target: float) -> tuple[float, ...]:
-        """Return the amounts at which the first figure passes a target, between two points by a straight line."""
-        gaps = self.values[0] - target
-        found = []
-        for place in range(len(gaps) - 1):
-            here, there = float(gaps[place]), float(gaps[place + 1])
-            if np.isfinite([here, there]).all() and (here < 0) != (there < 0):
-                share = here / (here - there)
-                found.append(float(self.amounts[place] + share * (self.amounts[place + 1] - self.amounts[place])))
-        return tuple(found)
+    def crossings(self, goal: float, is_at_least: bool = True) -> tuple[float, ...]:
+        """Return the amounts at which the first figure begins or ceases to meet a goal; see ``crossings``."""
+        return crossings(self.figures[0], self.amounts, self.values[0], goal, is_at_least)
 
 
 def trace_curve(

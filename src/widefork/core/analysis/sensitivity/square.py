@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import figure_amounts
 from widefork.core.analysis.sensitivity.axis import Axis, Of
+from widefork.core.analysis.sensitivity.crossing import crossings, meets
 from widefork.core.changes import Change, Step, Switch
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure
@@ -36,23 +37,11 @@ class Square:
 
     def reaches(self, goal: float, is_at_least: bool) -> NDArray[np.bool_]:
         """Return where a goal is met, shape (down, across); without an answer it is not."""
-        return self.values >= goal if is_at_least else self.values <= goal
+        return meets(self.values, goal, is_at_least)
 
-    def along(self, goal: float) -> tuple[tuple[float, ...], ...]:
-        """Return for every amount across the amounts down at which the figure passes a goal, by straight lines."""
-        gaps = self.values - goal
-        found = []
-        for column in gaps.T:
-            own = []
-            for place in range(len(column) - 1):
-                here, there = float(column[place]), float(column[place + 1])
-                if np.isfinite([here, there]).all() and (here < 0) != (there < 0):
-                    share = here / (here - there)
-                    own.append(
-                        float(self.down.amounts[place] + share * np.diff(self.down.amounts[place : place + 2])[0])
-                    )
-            found.append(tuple(own))
-        return tuple(found)
+    def along(self, goal: float, is_at_least: bool = True) -> tuple[tuple[float, ...], ...]:
+        """Return for every amount across the amounts down at which a goal begins or ceases to be met, in order."""
+        return tuple(crossings(self.figure, self.down.amounts, column, goal, is_at_least) for column in self.values.T)
 
     def contour(self, goal: float) -> tuple[Values, ...]:
         """Return the lines on which the figure equals a goal, each of shape (points, 2): across, down."""

@@ -151,7 +151,7 @@ def _met(view: View, asked: Asked, stretch: Stretch, curve: Curve) -> float | No
     """The rounded amount nearest to where things stand that meets the goal, put back through the plan."""
     if asked.goal is None:
         return None
-    crossings = curve.crossings(asked.goal)
+    crossings = curve.crossings(asked.goal, asked.sense == "at least")
     if not crossings:
         return None
     now, step = stretch.bounds[1], fine_step(stretch)
@@ -278,7 +278,7 @@ def _words(view: View, asked: Asked, stretch: Stretch, curve: Curve, met: float 
                      f"{asked.figure.label} stays {stays}.")  # fmt: skip
     if asked.goal is not None and met is None:
         goal = formats.figure_text(asked.figure, line, asked.goal)
-        if asked.figure.reduction.gives_month or not curve.crossings(asked.goal):
+        if not curve.crossings(asked.goal, asked.sense == "at least"):
             words.append(f"The goal of {asked.sense} {goal} is passed nowhere between the ends of the curve.")
     return tuple(words)
 

@@ -104,7 +104,8 @@ def build_two(view: View, asked: TwoAsked, square: Square) -> TwoAtOnce:
         for at, column in enumerate(columns):
             right = columns[at + 1] if at + 1 < len(columns) else column
             below = rows[place + 1] if place + 1 < len(rows) else row
-            text = _text(view, figure, float(square.values[row, column]))
+            value = float(square.values[row, column])
+            text = "never" if figure.reduction.gives_month and not isfinite(value) else _text(view, figure, value)
             cells.append(
                 SquareCell(
                     text=text,
@@ -200,7 +201,7 @@ def _sentence(view: View, asked: TwoAsked, square: Square) -> str:
         place = _now_place(fixed)
         if place is None:
             continue
-        own = along.along(asked.goal)[place]
+        own = along.along(asked.goal, asked.sense == "at least")[place]
         column = along.reaches(asked.goal, asked.sense == "at least")[:, place]
         if len(own) == 1:
             holds = "from" if column[-1] else "up to"
@@ -234,7 +235,7 @@ def _along(
     """How much of one it takes for every amount of the other."""
     if asked.goal is None:
         return "", ()
-    crossings = square.along(asked.goal)
+    crossings = square.along(asked.goal, asked.sense == "at least")
     met = square.reaches(asked.goal, asked.sense == "at least")
     found, senses = [], set()
     for column in square.across.coarse:
