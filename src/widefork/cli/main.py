@@ -6,6 +6,7 @@ from widefork.cli.backup import backup, restore
 from widefork.cli.bridge import bridge
 from widefork.cli.calc import calc
 from widefork.cli.cases import cases
+from widefork.cli.chance import chance
 from widefork.cli.check import check
 from widefork.cli.compare import compare
 from widefork.cli.demo import demo
@@ -29,6 +30,7 @@ COMMANDS = (
     explain,
     swings,
     table,
+    chance,
     solve,
     bridge,
     grid,

@@ -89,6 +89,53 @@ class Triangular:
         return np.where(share < (self.likely - self.low) / width, below, above)
 
 
+@dataclass(frozen=True)
+class Pert:
+    """Low, likely and high as a smooth hump: a beta distribution whose mean is (low + 4 likely + high) / 6.
+
+    Its variance is (mean - low) (high - mean) / 7. Source: Malcolm, Roseboom, Clark and Fazar, "Application of a
+    technique for research and development program evaluation", Operations Research 7 (1959), with the variance of
+    Vose, Risk Analysis (2000). Raises InvalidValue where they do not rise.
+    """
+
+    low: float
+    likely: float
+    high: float
+
+    def __post_init__(self) -> None:
+        if not self.low <= self.likely <= self.high:
+            raise InvalidValue(f"Low, likely and high rise; {self.low:g}, {self.likely:g}, {self.high:g} were given.")
+
+    def amounts(self, standard: Values) -> Values:
+        """Return the beta distribution's amounts, stretched from low to high."""
+        from scipy.special import betaincinv  # imported where used: it is slow to load
+
+        width = self.high - self.low
+        if width == 0:
+            return np.full_like(standard, self.low)
+        above = (self.likely - self.low) / width
+        return self.low + width * np.asarray(betaincinv(1 + 4 * above, 5 - 4 * above, _share_below(standard)))
+
+
+@dataclass(frozen=True)
+class Discrete:
+    """A few amounts, each as often as its share says. Raises InvalidValue where shares do not come to 1."""
+
+    points: tuple[float, ...]
+    shares: tuple[float, ...]
+
+    def __post_init__(self) -> None:
+        if len(self.points) != len(self.shares) or not self.points:
+            raise InvalidValue(f"Every amount needs its share; {len(self.points)} and {len(self.shares)} were given.")
+        if min(self.shares) < 0 or abs(sum(self.shares) - 1) > 1e-9:
+            raise InvalidValue(f"Shares are 0 or more and come to 1 together; theirs is {sum(self.shares):g}.")
+
+    def amounts(self, standard: Values) -> Values:
+        """Return the amount in whose share each number lies, the first amount below all others."""
+        edges = np.cumsum(self.shares)[:-1]
+        return np.asarray(self.points, dtype=float)[np.searchsorted(edges, _share_below(standard), side="right")]
+
+
 def _share_below(standard: Values) -> Values:
     from scipy.special import ndtr  # imported where used: it is slow to load
 

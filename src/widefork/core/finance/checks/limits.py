@@ -1,14 +1,20 @@
 """Limits on their test dates: covenants with their headroom, and the user's own “must lie between”."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from math import isfinite
+
+import numpy as np
+from numpy.typing import NDArray
 
 from widefork.core.axes import Month, Period
 from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.statements.ratios import RATIOS
+from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Limit, Rhythm
 from widefork.core.graph.rollup import roll_up
+
+Values = NDArray[np.float64]
 
 _JUDGED_BY = {ratio.name: ratio.judged_by for ratio in RATIOS if ratio.judged_by}
 
@@ -37,24 +43,40 @@ class LimitTest:
 
 def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
     """Return a limit's tests in a case, one for each of its dates."""
-    timeline = checked.results.plan.model.timeline
-    first = limit.first or timeline.first_plan
-    months = [Period(str(month), month.label, month, month) for month in checked.months]
-    values = roll_up(checked.results, limit.line, months)[:, case]
+    months = _dates(checked.results, limit, checked.months)
+    values, headroom, without = (found[:, case] for found in _tested(checked.results, limit, months))
+    tests = zip(months, values.tolist(), headroom.tolist(), without.tolist(), strict=True)
+    return tuple(LimitTest(month.first, value, room, kept) for month, value, room, kept in tests)
+
+
+def limit_kept(results: Results, limit: Limit) -> NDArray[np.bool_]:
+    """Return whether a limit is kept on each of its dates in the plan, shape (dates, batch)."""
+    timeline = results.plan.model.timeline
+    _, headroom, without = _tested(results, limit, _dates(results, limit, timeline.months[timeline.actual_count :]))
+    return np.where(np.isfinite(headroom), headroom >= 0, without)
+
+
+def lines_of_limit(limit: Limit) -> tuple[str, ...]:
+    """Return the lines a limit is told by: its own, and what judges a ratio without a value."""
     judged_by = _JUDGED_BY.get(limit.line) if limit.least is None else None
-    judges = roll_up(checked.results, judged_by, months)[:, case] if judged_by else None
-    tests = []
-    for place, month in enumerate(checked.months):
-        fiscal = timeline.fiscal_month(month)
-        is_due = {Rhythm.MONTH: True, Rhythm.QUARTER: fiscal % 3 == 0, Rhythm.YEAR: fiscal == 12}[limit.tested]
-        if month < first or not is_due:
-            continue
-        value = float(values[place])
-        room = [value - limit.least] if limit.least is not None else []
-        room += [limit.most - value] if limit.most is not None else []
-        kept = judges is not None and bool(judges[place] <= 0)
-        tests.append(LimitTest(month, value, min(room), kept))
-    return tuple(tests)
+    return (limit.line, judged_by) if judged_by else (limit.line,)
+
+
+def _dates(results: Results, limit: Limit, months: Sequence[Month]) -> list[Period]:
+    timeline = results.plan.model.timeline
+    first, every = limit.first or timeline.first_plan, {Rhythm.MONTH: 1, Rhythm.QUARTER: 3, Rhythm.YEAR: 12}
+    due = [m for m in months if m >= first and timeline.fiscal_month(m) % every[limit.tested] == 0]
+    return [Period(str(month), month.label, month, month) for month in due]
+
+
+def _tested(results: Results, limit: Limit, months: Sequence[Period]) -> tuple[Values, Values, NDArray[np.bool_]]:
+    """Values, headroom and what is kept without a value, each of shape (dates, batch)."""
+    values = roll_up(results, limit.line, months)
+    rooms = [values - limit.least] if limit.least is not None else []
+    rooms += [limit.most - values] if limit.most is not None else []
+    judged_by = lines_of_limit(limit)[1:]
+    without = roll_up(results, judged_by[0], months) <= 0 if judged_by else np.zeros(values.shape, dtype=bool)
+    return values, np.minimum.reduce(rooms), without
 
 
 def _find(checked: Checked, covenants: bool) -> Iterator[Finding]:

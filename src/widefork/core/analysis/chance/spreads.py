@@ -1,0 +1,147 @@
+"""What is drawn: a line, how its amounts are spread, and whether once, by year or month by month."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from widefork.core.analysis.chance.distributions import Discrete, Distribution
+from widefork.core.analysis.chance.fit import USUAL_SHARE, Shape, fitted
+from widefork.core.axes import Grain, Month
+from widefork.core.changes import Change, Operation
+from widefork.core.engine import evaluate
+from widefork.core.errors import InvalidValue
+from widefork.core.graph.plan import Plan
+from widefork.core.look import PlausibleRange
+
+MOST_DELAY = 24
+"""Months a drawn delay is capped at."""
+
+
+class Rhythm(StrEnum):
+    """How often an amount is drawn anew."""
+
+    ONCE = "once"
+    YEAR = "year"
+    MONTH = "month"
+
+
+@dataclass(frozen=True)
+class Spread:
+    """One thing nobody knows exactly.
+
+    Parameters
+    ----------
+    line : an assumption, or a calculated line that can be changed after its formula. members : of it; empty for all.
+    operation : what a drawn amount does: a factor, an addition, a value, or a delay in whole months, which is capped.
+    distribution : of the amounts. rhythm : drawn once for the whole plan, by fiscal year, or month by month.
+    persistence : of one period to the next, from 0 to below 1: the numbers behind the amounts are a first-order
+        autoregression, AR(1), begun from its stationary spread, so that every period is spread as the distribution
+        says.
+
+    Raises
+    ------
+    InvalidValue: a persistence out of its bounds, or of what is drawn once; a delay that is not drawn once.
+    """
+
+    line: str
+    operation: Operation
+    distribution: Distribution
+    rhythm: Rhythm = Rhythm.ONCE
+    persistence: float = 0.0
+    members: tuple[tuple[str, str], ...] = ()
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.persistence < 1:
+            raise InvalidValue(f"Persistence lies from 0 to below 1; {self.persistence:g} was given.")
+        if self.persistence and self.rhythm is Rhythm.ONCE:
+            raise InvalidValue("What is drawn once for the whole plan has no persistence; draw it by year or by month.")
+        if self.operation not in (Operation.SCALE, Operation.ADD, Operation.SET, Operation.DELAY):
+            raise InvalidValue(f"Drawn amounts are factors, additions, values or delays, not “{self.operation.value}”.")
+        if self.operation is Operation.DELAY and self.rhythm is not Rhythm.ONCE:
+            raise InvalidValue("A delay is drawn once for the whole plan.")
+
+    @property
+    def name(self) -> str:
+        """What it is called among others: the line, with its members."""
+        return " ".join((self.line, *(member for _, member in self.members)))
+
+    def ways(self, plan: Plan) -> tuple[Change, ...]:
+        """Return the change of each number drawn, without its amount: one, or one for each period of the plan."""
+        timeline = plan.model.timeline
+        if self.rhythm is Rhythm.ONCE:
+            return (Change(self.line, self.operation, 0.0, self.members),)
+        grain = Grain.YEAR if self.rhythm is Rhythm.YEAR else Grain.MONTH
+        periods = timeline.periods(grain, timeline.first_plan, timeline.end)
+        spans: list[tuple[Month, Month]] = [(max(p.first, timeline.first_plan), p.last) for p in periods]
+        return tuple(Change(self.line, self.operation, 0.0, self.members, first, last) for first, last in spans)
+
+
+def spread_of(
+    plan: Plan,
+    line: str,
+    plausible: PlausibleRange,
+    shape: Shape = Shape.TRIANGULAR,
+    held: float = USUAL_SHARE,
+    rhythm: Rhythm = Rhythm.ONCE,
+    persistence: float = 0.0,
+    members: tuple[tuple[str, str], ...] = (),
+) -> Spread:
+    """Return the spread a plausible range says, relative to the case it is drawn on.
+
+    A share of what is assumed is a factor. A range in the line's unit is a factor of what is likely where that is above
+    0, else an addition to it: so a case that assumes otherwise is spread around its own amount.
+
+    Raises
+    ------
+    InvalidValue: as ``fitted``. UnknownName: no such line.
+    """
+    plan.model.line(line)
+    low, likely, high = plausible.low, plausible.likely, plausible.high
+    if plausible.is_relative:
+        operation, ends = Operation.SCALE, (1 + low, 1 + likely, 1 + high)
+    elif likely > 0:
+        operation, ends = Operation.SCALE, (low / likely, 1.0, high / likely)
+    else:
+        operation, ends = Operation.ADD, (low - likely, 0.0, high - likely)
+    return Spread(line, operation, fitted(shape, *ends, held), rhythm, persistence, members)
+
+
+def usual_spreads(
+    plan: Plan, lines: Sequence[str] = (), shape: Shape = Shape.TRIANGULAR, held: float = USUAL_SHARE
+) -> tuple[Spread, ...]:
+    """Return the spread of every assumption that has a plausible range with a width, in reading order.
+
+    Parameters
+    ----------
+    lines : only these; all where it is empty.
+    """
+    return tuple(
+        spread_of(plan, line.name, line.plausible, shape, held)
+        for line in plan.model.lines
+        if line.is_assumption
+        and line.plausible is not None
+        and line.plausible.low < line.plausible.high
+        and (not lines or line.name in lines)
+    )
+
+
+def hoped_for(plan: Plan, changes: Sequence[Change]) -> tuple[Spread, ...]:
+    """Return for every hoped-for contract a spread that makes it come or not, as often as its probability says."""
+    model = plan.model
+    books = {given.name for given in model.schedules if given.kind == "contracts"}
+    sources = [(line.name, line.source) for line in model.lines if line.source is not None]
+    names = [name for name, source in sources if source.schedule in books and source.part == "probability"]
+    if not names:
+        return ()
+    results = evaluate(plan, [changes], names)
+    found = []
+    for name in names:
+        line = model.line(name)
+        for key in model.keys_of(line):
+            share = float(np.nan_to_num(results.series(name, key)[-1]))
+            if 0 < share < 1:
+                named = tuple(zip(line.dimensions, key, strict=True))
+                found.append(Spread(name, Operation.SET, Discrete((0.0, 1.0), (1 - share, share)), members=named))
+    return tuple(found)
