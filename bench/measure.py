@@ -7,6 +7,7 @@ import os
 import subprocess
 import sys
 from dataclasses import replace
+from importlib import import_module
 from math import log
 from pathlib import Path
 from statistics import median
@@ -18,11 +19,13 @@ from bench import origins, reference, workbook
 from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
 from widefork.core.analysis.bridge import bridge, causes_between
+from widefork.core.analysis.chance import Design, Spread, Triangular, lay_out, run_chance
 from widefork.core.analysis.cohorts import unfold
 from widefork.core.analysis.effects import effects as effects_module
 from widefork.core.analysis.effects import move_effects
 from widefork.core.analysis.grid import grid as grid_module
 from widefork.core.analysis.grid import read_set, try_all
+from widefork.core.analysis.sensitivity import read_axis, try_square
 from widefork.core.changes import Case, Change, Operation
 from widefork.core.engine import warm_up, with_machine
 from widefork.core.engine import worker as worker_module
@@ -33,10 +36,12 @@ from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.plan import compile_model
 from widefork.demo import build_demo
 
+FIGURES_MODULE = import_module("widefork.core.analysis.figures.answer")  # its function hides it in the package
 PAGE = Path(__file__).parents[1] / "docs" / "performance.md"
 MOVED = ("price_3", "churn_2", "conversion_1", "hires_0", "customer_days")
 CAUSES = 10
 MOVES = 12
+DRAWN, FIGURES = 20, 5
 
 
 class Company:
@@ -183,6 +188,40 @@ def batch_of(module, task, plan, figure):
     return lambda: with_machine(plan, lists, [figure.line])
 
 
+def sweeping(company):
+    """Random draws of 20 assumptions beside the reference's own batch of so many, and a square beside one batch."""
+    count = 16_384
+    names = [line.name for line in company.plan.model.lines if line.is_assumption][:DRAWN]
+    spreads = [Spread(name, Operation.SCALE, Triangular(0.8, 1.0, 1.15)) for name in names]
+    layout = lay_out(company.plan, company.plan.model.cases[0].name, spreads)
+    figures = [Figure(name, name, name, reduction=Reduction.LOWEST) for name in OUTPUTS[:FIGURES]]
+    standard = layout.drivers(Design(count, 1, DRAWN).standard(0, 0, count // 8))
+    factors = np.tile(layout.amounts(standard), (8, 1)).T
+    given = company.given | {name: company.given[name] * own for name, own in zip(names, factors, strict=True)}
+
+    def draws():
+        run_chance(company.plan, layout, figures, count=count, seed=1)
+
+    def by_hand():
+        found = reference.compute(given)
+        for figure in figures:
+            found[figure.line].min(axis=-2)
+
+    taken = side_by_side(3, draws=draws, by_hand=by_hand)
+    what = f"{count:,} draws of {DRAWN} assumptions, {FIGURES} figures"
+    yield what, taken["by_hand"] / taken["draws"], "at least 3"
+    yield f"memory, {what}", peak_memory(by_hand) / peak_memory(draws), "at least 15"
+    demo = build_plan(build_demo("quillmere"))
+    figure = demo.model.figure("lowest_cash")
+    across, down = read_axis(demo, "base", "kits_ordered"), read_axis(demo, "base", "kit_price")
+
+    def square():
+        try_square(demo, "base", figure, across, down)
+
+    taken = side_by_side(15, square=square, batch=batch_of(FIGURES_MODULE, square, demo, figure))
+    yield "41 × 41 of two assumptions, in batch runs of its size", taken["square"] / taken["batch"], "at most 1.2"
+
+
 def trying(_):
     """Moves by case, and a grid of alternatives, on the demo company: each beside one batch of its size."""
     demo = build_demo("quillmere")
@@ -262,7 +301,7 @@ def importing(_):
     yield "seconds to import the core", median(float(run.stdout) for run in runs[1:]), "below 0.4"
 
 
-PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, growth, importing)
+PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth, importing)
 
 
 def processor():

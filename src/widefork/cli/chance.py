@@ -64,7 +64,7 @@ _GOAL = re.compile(rf"(?P<figure>\w+) (?P<sense>at least|at most) (?P<goal>\d{{4
 @click.option("--only", is_flag=True, help="Nothing but the spreads given; else every assumption with a range.")
 @click.option(
     "--shape",
-    type=click.Choice([shape.value for shape in Shape]),
+    type=click.Choice([each.value for each in Shape]),
     default="triangular",
     show_default=True,
     help="Of ranges.",
@@ -79,7 +79,11 @@ _GOAL = re.compile(rf"(?P<figure>\w+) (?P<sense>at least|at most) (?P<goal>\d{{4
 @click.option("--draws", default=2048, show_default=True, help="A power of two, 256 to 1,048,576.")
 @click.option("--seed", default=1, show_default=True, help="The same draws the same.")
 @click.option(
-    "--points", type=click.Choice(list(Points)), default="sobol", show_default=True, help="How they are spread."
+    "--points",
+    type=click.Choice([each.value for each in Points]),
+    default="sobol",
+    show_default=True,
+    help="How they are spread.",
 )
 @click.option("--cluster", help="Address of a Dask scheduler, as tcp://127.0.0.1:8786, whose workers draw.")
 @case_option

@@ -123,9 +123,9 @@ def _placed(
     # The peak lies within the range: between where it meets the lower end and where it meets the upper one.
     first = brentq(lambda r: r - lower(r), 1e-9, 1 - 1e-9) if lower(1e-9) > 1e-9 else 1e-9
     last = brentq(lambda r: upper(r) - r, 1e-9, 1 - 1e-9) if upper(1 - 1e-9) < 1 - 1e-9 else 1 - 1e-9
-    if left == 0:
+    if gap(first) <= 0:  # the likely amount is the low one, or as good as that
         peak = first
-    elif right == 0:
+    elif gap(last) >= 0:
         peak = last
     else:
         peak = float(brentq(gap, first, last, xtol=1e-14))

@@ -129,6 +129,8 @@ def lay_out(
     """
     if not spreads:
         raise InvalidValue("Nothing is spread, so nothing can be drawn. Give an assumption a plausible range first.")
+    if plan.model.timeline.first_plan > plan.model.timeline.end:
+        raise InvalidValue("All months are actual, so nothing is left to be drawn. Let the model go on further.")
     for spread in spreads:
         plan.model.line(spread.line)
         plan.check_changeable(spread.line)
@@ -139,6 +141,7 @@ def lay_out(
     matrix, is_repaired = None, False
     if correlations is not None:
         matrix = checked_correlations(correlations, len(spreads))
+        _check_rhythms(spreads, matrix)
         is_repaired = not can_be(matrix)
         matrix = nearest_correlations(matrix) if is_repaired else matrix
     order = sorted(range(len(spreads)), key=lambda place: spreads[place].operation is not Operation.DELAY)
@@ -153,6 +156,20 @@ def lay_out(
         matrix,
         is_repaired,
     )
+
+
+def _check_rhythms(spreads: Sequence[Spread], matrix: Values) -> None:
+    """Refuse a correlation between what is drawn in different rhythms: their numbers never meet."""
+    for one, other in zip(*np.nonzero(np.triu(matrix, 1)), strict=True):
+        first, second = spreads[int(one)], spreads[int(other)]
+        if first.rhythm is not second.rhythm:
+            raise InvalidValue(
+                f"{first.name} is drawn {_RHYTHMS[first.rhythm]} and {second.name} {_RHYTHMS[second.rhythm]}; what goes "
+                "together is drawn in the same rhythm."
+            )
+
+
+_RHYTHMS = {Rhythm.ONCE: "once", Rhythm.YEAR: "by year", Rhythm.MONTH: "by month"}
 
 
 def _roots(spreads: Sequence[Spread], matrix: Values) -> tuple[tuple[tuple[int, ...], Values], ...]:

@@ -47,8 +47,9 @@ class Design:
         if not LEAST <= self.count <= MOST:
             raise InvalidValue(f"From {LEAST} to {MOST:,} draws can be asked for; {self.count:,} were. {self._needs()}")
         if self.points is Points.SOBOL and self.count & (self.count - 1):
-            near = 2 ** round(np.log2(self.count))
-            raise InvalidValue(f"Sobol points come in powers of two; ask for {near:,} instead of {self.count:,}.")
+            less = 2 ** (self.count.bit_length() - 1)
+            said = f"ask for {less:,} or {2 * less:,} instead of {self.count:,}"
+            raise InvalidValue(f"Sobol points come in powers of two; {said}.")
         if self.points is Points.LATIN and (self.count > MOST_LATIN or self.count % SCRAMBLINGS):
             raise InvalidValue(
                 f"A Latin hypercube has at most {MOST_LATIN:,} points, a multiple of {SCRAMBLINGS}; "
@@ -81,7 +82,8 @@ class Design:
             sobol = qmc.Sobol(self.dimensions, scramble=True, rng=own)
             if start:
                 sobol.fast_forward(start)
-            found = sobol.random(stop - start)
+            whole = 1 << (stop - start - 1).bit_length()  # it complains of a beginning that is no power of two
+            found = sobol.random(whole)[: stop - start]
         return np.clip(found, _EDGE, 1 - _EDGE)
 
     def standard(self, scrambling: int, start: int, stop: int) -> Values:

@@ -28,8 +28,8 @@ from widefork.core.graph.rollup import roll_up
 Values = NDArray[np.float64]
 BATCH = 1024
 """Draws evaluated at once: some 20 MB for the demo company."""
-AT_ONCE = 4
-"""Batches under way at a time, so that finished ones never pile up."""
+THREADS, AT_ONCE = 2, 4
+"""Batches worked on at a time here, and under way in all, so that finished ones never pile up."""
 ROOM = "headroom"
 """The line a company is short of money in while it is below 0."""
 
@@ -122,7 +122,9 @@ def limit_lines(plan: Plan) -> tuple[str, ...]:
 def _limits(results: Results) -> Iterator[tuple[str, NDArray[np.bool_]]]:
     for limit in results.plan.model.limits:
         if limit.line not in results.plan.problems:
-            yield limit.name, limit_kept(results, limit)
+            held = limit_kept(results, limit)
+            if held.size:
+                yield limit.name, held
 
 
 @dataclass(frozen=True)
@@ -152,7 +154,7 @@ def run_sweep(
     """
     if executor is not None:
         return _run(plan, sweep, take, executor, batch, told)
-    with ThreadPoolExecutor(AT_ONCE, "sweep") as threads:
+    with ThreadPoolExecutor(THREADS, "sweep") as threads:
         return _run(plan, sweep, take, threads, batch, told)
 
 

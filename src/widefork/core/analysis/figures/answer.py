@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -33,12 +34,26 @@ class Answer:
     ----------
     amounts : float array, shape (batch,). In the line's unit; a running number of the month for first month in
         which; a count for number of months. NaN for an error value, or where no month answers.
-    months : one per batch entry: the month of a lowest, highest or first; None where there is none.
+    ordinals : running numbers of ``months``, shape (batch,); NaN where there is none.
     """
 
     figure: Figure
     amounts: Values
-    months: tuple[Month | None, ...]
+    ordinals: Values
+
+    @cached_property
+    def months(self) -> tuple[Month | None, ...]:
+        """By batch entry: the month of a lowest, highest or first, or of a value; None where there is none."""
+        known: dict[float, Month] = {}
+        found: list[Month | None] = []
+        for ordinal in self.ordinals.tolist():
+            if ordinal != ordinal:
+                found.append(None)
+                continue
+            if ordinal not in known:
+                known[ordinal] = Month.from_ordinal(int(ordinal))
+            found.append(known[ordinal])
+        return tuple(found)
 
 
 def period_of(figure: Figure, timeline: Timeline) -> Period:
@@ -75,12 +90,13 @@ def answer(figure: Figure, results: Results) -> Answer:
     UnknownName: a line or member that is not there. InvalidModel: a range outside the timeline.
     """
     period = period_of(figure, results.plan.model.timeline)
-    nowhere: tuple[Month | None, ...] = (None,) * results.batch
+    nowhere = np.full(results.batch, np.nan)
     if figure.reduction is Reduction.SUM:
         return Answer(figure, roll_up(results, figure.line, [period], figure.members)[0], nowhere)
     if figure.reduction is Reduction.VALUE:
         last = Period("", "", period.last, period.last)
-        return Answer(figure, roll_up(results, figure.line, [last], figure.members)[0], (period.last,) * results.batch)
+        amounts = roll_up(results, figure.line, [last], figure.members)[0]
+        return Answer(figure, amounts, np.full(results.batch, float(period.last.ordinal)))
     series = monthly_series(figure, results)
     if figure.reduction is Reduction.MEAN:
         return Answer(figure, series.mean(axis=0), nowhere)
@@ -96,11 +112,7 @@ def answer(figure: Figure, results: Results) -> Answer:
         broken = broken | ~holds.any(axis=0)
         places = holds.argmax(axis=0)
         amounts = np.where(broken, np.nan, period.first.ordinal + places)
-    months = tuple(
-        None if bad else period.first.plus(int(place))
-        for bad, place in zip(broken.tolist(), places.tolist(), strict=True)
-    )
-    return Answer(figure, amounts, months)
+    return Answer(figure, amounts, np.where(broken, np.nan, period.first.ordinal + places))
 
 
 PIECE = 512

@@ -71,6 +71,9 @@ def _dates(results: Results, limit: Limit, months: Sequence[Month]) -> list[Peri
 
 def _tested(results: Results, limit: Limit, months: Sequence[Period]) -> tuple[Values, Values, NDArray[np.bool_]]:
     """Values, headroom and what is kept without a value, each of shape (dates, batch)."""
+    if not months:
+        nothing = np.empty((0, results.batch))
+        return nothing, nothing, nothing.astype(bool)
     values = roll_up(results, limit.line, months)
     rooms = [values - limit.least] if limit.least is not None else []
     rooms += [limit.most - values] if limit.most is not None else []
