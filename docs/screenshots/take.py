@@ -87,7 +87,7 @@ def take_readings(page, address, take):
     page.locator("#why-title").scroll_into_view_if_needed()
     page.evaluate("document.getElementById('main').scrollTop = document.querySelector('.compare-why').offsetTop - 220")
     take("compare")
-    page.goto(f"{address}/swings?figure=ebitda_2027")
+    page.goto(f"{address}/swings?figure=ebitda_2027&by_way=range&second=lowest_cash&goal=300000&line=kits_ordered")
     take("swings")
     page.goto(f"{address}/work_back?case=worst&ask=1")
     take("work_back")

@@ -164,8 +164,8 @@ def _check_rhythms(spreads: Sequence[Spread], matrix: Values) -> None:
         first, second = spreads[int(one)], spreads[int(other)]
         if first.rhythm is not second.rhythm:
             raise InvalidValue(
-                f"{first.name} is drawn {_RHYTHMS[first.rhythm]} and {second.name} {_RHYTHMS[second.rhythm]}; what goes "
-                "together is drawn in the same rhythm."
+                f"{first.name} is drawn {_RHYTHMS[first.rhythm]} and {second.name} {_RHYTHMS[second.rhythm]}; "
+                "what goes together is drawn in the same rhythm."
             )
 
 
