@@ -62,8 +62,6 @@ def take_all(page, address):
 def take_people(page, address, take):
     page.goto(f"{address}/people?show=work&team=Samplers+Upland&from=2026-07&to=2027-09")
     take("people")
-    page.goto(f"{address}/cohorts?flow=watchpoint_joined&of=revenue&by=quarter&from=2026-07&to=2028-12")
-    take("cohorts")
     page.goto(f"{address}/cases?case=worst_met")
     take("cases")
     page.goto(f"{address}/cases?view=side&by=year&from=2026-01&to=2028-12&case=worst")
@@ -89,6 +87,9 @@ def take_readings(page, address, take):
     take("compare")
     page.goto(f"{address}/swings?figure=ebitda_2027&by_way=range&second=lowest_cash&goal=300000&line=kits_ordered")
     take("swings")
+    page.goto(f"{address}/swings?view=chance&draws=4096&contracts=yes")
+    page.locator("#chance").wait_for()
+    take("chance")
     page.goto(f"{address}/work_back?case=worst&ask=1")
     take("work_back")
     way = "ebitda::2027-05:2027-05~gross_profit::2027-05:2027-05~revenue::2027-05:2027-05"

@@ -14,6 +14,7 @@ from widefork.store.sketches import SketchRefused, SketchState
 from widefork.web.shared import formats
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
+from widefork.web.shared.jobs import Jobs
 from widefork.web.shared.rounds import send_page
 from widefork.web.shared.workspace import Snapshot, Workspace
 
@@ -48,6 +49,12 @@ class View:
 def workspace() -> Workspace:
     """Return the application's workspace."""
     found: Workspace = current_app.extensions["workspace"]
+    return found
+
+
+def jobs() -> Jobs:
+    """Return the application's long work."""
+    found: Jobs = current_app.extensions["jobs"]
     return found
 
 

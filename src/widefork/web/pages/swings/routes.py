@@ -8,6 +8,9 @@ from widefork.core.errors import InvalidValue, WideforkError
 from widefork.store.edits import add_case, set_ranges
 from widefork.web.pages.swings.base import TRIED, under_trial
 from widefork.web.pages.swings.bench import build_bench, read_levers, steps_of, tried_view
+from widefork.web.pages.swings.chance import build_chance, read_chance, stop_drawing, variance_shares
+from widefork.web.pages.swings.chance.asked import DRAWS
+from widefork.web.pages.swings.chance.page import spread_label
 from widefork.web.pages.swings.one import build_one, read_ranges, section_ranges
 from widefork.web.pages.swings.one.asked import read_asked
 from widefork.web.pages.swings.one.ranking import found_swings
@@ -45,6 +48,8 @@ def show(model_id: int) -> str:
         return _two(view)
     if shown == "bench":
         return _bench(view)
+    if shown == "chance":
+        return _chance(view)
     base = under_trial(view)
     asked = read_asked(base.snapshot.model, request.args)
     one = build_one(base, asked) if asked is not None else None
@@ -209,6 +214,42 @@ def _bench(view: View) -> str:
         levers = read_levers(base, usual[:4], (), ())
     bench = build_bench(base, levers, usual, request.args.get("drawn", ""))
     return render_page(view, "swings/bench.html", bench=bench, tabs=tabs_of(view, "bench"))
+
+
+def _chance(view: View) -> str:
+    base = under_trial(view)
+    asked = read_chance(base, request.args)
+    chance = build_chance(base, asked) if asked is not None and asked.spreads else None
+    return render_page(
+        view, "swings/chance.html", chance=chance, asked=asked, figures=base.snapshot.model.figures, draws=DRAWS,
+        lines=[line for line in base.snapshot.model.lines if not line.dimensions and line.formula is not None],
+        query=request.query_string.decode(), tabs=tabs_of(view, "chance"),
+    )  # fmt: skip
+
+
+@BLUEPRINT.get("/m/<int:model_id>/swings/variance")
+def variance(model_id: int) -> str:
+    """Show each thing's share of the variance: asked for by itself, as it takes draws of its own."""
+    view = under_trial(open_view(model_id, "swings"))
+    asked = read_chance(view, request.args)
+    if asked is None or not asked.spreads:
+        raise InvalidValue("Nothing is drawn, so there is no variance to share.")
+    try:
+        found, fault = variance_shares(view, asked), ""
+    except InvalidValue as refused:
+        found, fault = (), refused.sentence
+    labels = {index.name: spread_label(view.snapshot.plan, index.name) for index in found}
+    return render_template("swings/_variance.html", found=found, fault=fault, labels=labels)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/swings/stop")
+def stop(model_id: int) -> Response:
+    """End the draws under way; what was drawn is shown."""
+    view = under_trial(open_view(model_id, "swings"))
+    asked = read_chance(view, request.form)
+    if asked is not None:
+        stop_drawing(view, asked)
+    return back_to(None)
 
 
 @BLUEPRINT.get("/m/<int:model_id>/swings/tried")

@@ -2,7 +2,7 @@
 
 from widefork.web.shared.context import View
 
-TABS = (("One by one", ""), ("Two at once", "two"), ("Bench", "bench"))
+TABS = (("One by one", ""), ("Two at once", "two"), ("Bench", "bench"), ("Chance", "chance"))
 TRAVELS = ("figure", "line", "sense", "goal")
 """What stays in the address from tab to tab: the figure, the assumption chosen, the goal."""
 

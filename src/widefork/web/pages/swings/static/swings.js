@@ -210,3 +210,59 @@ document.addEventListener("click", (event) => {
     if (form.elements.do.value === "sketch") form.elements.back.value = benchUrl(benchQuery((each) => each.dataset.typed !== "no"));
   }
 });
+
+// Chance: a month of the fan, and the cut through the distribution
+
+let monthAt = -1;
+let cutAt = -1;
+
+function chooseMonth(place) {
+  const points = JSON.parse($("fan").dataset.points);
+  monthAt = Math.min(points.length - 1, Math.max(0, place));
+  const line = $("fan").querySelector(".month");
+  line.setAttribute("visibility", "visible");
+  line.setAttribute("d", `M${points[monthAt][0]} 12V230`);
+  $("month-words").textContent = points[monthAt][1];
+}
+
+function cutThrough(place) {
+  const points = JSON.parse($("distribution").dataset.points);
+  cutAt = Math.min(points.length - 1, Math.max(0, place));
+  const [x, value, share] = points[cutAt];
+  $("distribution").querySelector(".cut path").setAttribute("d", `M${x} 4V96`);
+  $("distribution").querySelector(".cut rect").setAttribute("x", x - 4);
+  $("cut-words").textContent = `${share} left of ${value}`;
+}
+
+function nearestOf(chart, event) {
+  const box = chart.getBoundingClientRect();
+  const x = ((event.clientX - box.left) / box.width) * chart.viewBox.baseVal.width;
+  const points = JSON.parse(chart.dataset.points);
+  return points.reduce((best, point, place) => (Math.abs(point[0] - x) < Math.abs(points[best][0] - x) ? place : best), 0);
+}
+
+function cutNow() {
+  const x = Number($("distribution").querySelector(".cut rect").getAttribute("x")) + 4;
+  return JSON.parse($("distribution").dataset.points).findIndex((point) => Math.abs(point[0] - x) < 0.2);
+}
+
+document.addEventListener("keydown", (event) => {
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+  if (event.altKey && event.key.toLowerCase() === "c") $("stop-form")?.requestSubmit();
+  else if (!step || event.ctrlKey || event.altKey) return;
+  else if (event.target.id === "fan") chooseMonth(monthAt + step);
+  else if (event.target.id === "distribution") cutThrough((cutAt < 0 ? cutNow() : cutAt) + step);
+  else return;
+  event.preventDefault();
+});
+
+document.addEventListener("pointermove", (event) => {
+  const chart = event.target.closest?.("#distribution");
+  if (chart && event.buttons) cutThrough(nearestOf(chart, event));
+});
+
+document.addEventListener("pointerdown", (event) => {
+  const chart = event.target.closest?.("#fan, #distribution");
+  if (chart?.id === "fan") chooseMonth(nearestOf(chart, event));
+  else if (chart) cutThrough(nearestOf(chart, event));
+});

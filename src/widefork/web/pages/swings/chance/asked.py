@@ -1,0 +1,131 @@
+"""What the address asks to be drawn: which assumptions, how spread, how often, how many times."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from werkzeug.datastructures import MultiDict
+
+from widefork.core.analysis.chance import Rhythm, Shape, Spread, hoped_for, usual_spreads
+from widefork.core.errors import InvalidModel, InvalidValue
+from widefork.core.figures import Figure
+from widefork.web.pages.swings.one.asked import SENSES
+from widefork.web.pages.swings.words import read_goal
+from widefork.web.shared.context import View
+from widefork.web.shared.formats import read_number
+from widefork.web.shared.ranges import range_words
+
+USUAL_DRAWS = 2048
+DRAWS = tuple(2**power for power in range(8, 21))
+CASH = "cash_after_overdraft"
+MOST_SEED = 10**9
+
+
+@dataclass(frozen=True, kw_only=True)
+class ChanceAsked:
+    """The question.
+
+    Parameters
+    ----------
+    choices : what has a range, as (line, label, its range, is it drawn). faults : (field, sentence).
+    fan : the line whose months are spread out.
+    """
+
+    figure: Figure
+    fan: str
+    shape: Shape
+    held: float
+    held_text: str
+    rhythm: Rhythm
+    persistence: float
+    persistence_text: str
+    draws: int
+    seed: int
+    contracts: bool
+    by_weights: bool
+    sense: str
+    goal: float | None
+    goal_text: str
+    choices: tuple[tuple[str, str, str, bool], ...]
+    spreads: tuple[Spread, ...]
+    faults: Mapping[str, str]
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What the draws depend on; the goal is read from them."""
+        return (self.figure, self.fan, self.spreads, self.draws, self.seed, self.by_weights)
+
+
+def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
+    """Return what an address asks; what it leaves out takes its usual value. None where the model has no figure."""
+    model = view.snapshot.model
+    figures = {figure.name: figure for figure in model.figures}
+    figure = figures.get(args.get("figure", ""), next(iter(figures.values()), None))
+    if figure is None:
+        return None
+    faults: dict[str, str] = {}
+    held = _share(args.get("held", "80"), "held", faults, 0.8)
+    if not 0 < held < 1:
+        faults["held"], held = "A range holds more than 0 % and less than 100 % of what may happen.", 0.8
+    shape = Shape(args["shape"]) if args.get("shape", "") in list(Shape) else Shape.TRIANGULAR
+    rhythm = Rhythm(args["drawn_each"]) if args.get("drawn_each", "") in list(Rhythm) else Rhythm.ONCE
+    persistence = _share(args.get("persistence", "60"), "persistence", faults, 0.6)
+    if not 0 <= persistence < 1:
+        faults["persistence"], persistence = "Persistence lies from 0 % to below 100 %.", 0.6
+    goal = None
+    try:
+        goal = read_goal(figure, model.line(figure.line), args.get("goal", ""))
+    except (InvalidValue, InvalidModel) as wrong:
+        faults["goal"] = getattr(wrong, "sentence", str(wrong))
+    own = _usual(view, shape, held, faults)
+    wanted = set(args.getlist("spread")) or {spread.line for spread in own}
+    kept = [spread for spread in own if spread.line in wanted]
+    if rhythm is not Rhythm.ONCE:
+        kept = [replace(spread, rhythm=rhythm, persistence=persistence) for spread in kept]
+    contracts = args.get("contracts") == "yes"
+    if contracts:
+        kept += hoped_for(view.snapshot.plan, model.changes_of(view.address.case))
+    draws, seed = args.get("draws", ""), args.get("seed", "")
+    sense = args.get("sense", "")
+    lines = {line.name for line in model.lines if not line.dimensions}
+    fan = args.get("fan", "")
+    return ChanceAsked(
+        figure=figure,
+        fan=fan if fan in lines else CASH if CASH in lines else figure.line,
+        shape=shape,
+        held=held,
+        held_text=args.get("held", "80"),
+        rhythm=rhythm,
+        persistence=persistence,
+        persistence_text=args.get("persistence", "60"),
+        draws=int(draws) if draws in [str(count) for count in DRAWS] else USUAL_DRAWS,
+        seed=min(int(seed), MOST_SEED) if seed.isdecimal() and len(seed) < 12 else 1,
+        contracts=contracts,
+        by_weights=args.get("by_weights") == "yes",
+        sense=sense if sense in SENSES else SENSES[1 if figure.reduction.gives_month else 0],
+        goal=goal,
+        goal_text=args.get("goal", ""),
+        choices=tuple(
+            (s.line, model.line(s.line).label, range_words(model.line(s.line).plausible, model.line(s.line).unit),
+             s.line in wanted)
+            for s in own
+        ),
+        spreads=tuple(kept),
+        faults=faults,
+    )  # fmt: skip
+
+
+def _usual(view: View, shape: Shape, held: float, faults: dict[str, str]) -> list[Spread]:
+    """The spreads of all ranges; of a shape that does not fit one of them, the usual shape for all, and it is said."""
+    try:
+        return list(usual_spreads(view.snapshot.plan, shape=shape, held=held))
+    except InvalidValue as wrong:
+        faults["shape"] = wrong.sentence
+        return list(usual_spreads(view.snapshot.plan, held=held))
+
+
+def _share(text: str, field: str, faults: dict[str, str], usual: float) -> float:
+    try:
+        return read_number(text.strip().removesuffix("%")) / 100
+    except InvalidValue as wrong:
+        faults[field] = wrong.sentence
+        return usual

@@ -1,0 +1,74 @@
+"""Long work beside requests: begun once for all who ask the same, with its progress, ended when asked to."""
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from threading import Event, Lock, Thread
+from typing import Any
+
+from widefork.core.errors import WideforkError
+
+KEPT = 6
+"""Results kept, the latest asked for."""
+Told = Callable[[int, int], bool]
+"""Hears how much is done and of how much; says whether to go on."""
+
+
+@dataclass
+class Job:
+    """One piece of work. ``found`` is its result; ``fault`` why there is none."""
+
+    done: int = 0
+    count: int = 0
+    found: Any = None
+    fault: WideforkError | None = None
+    ended: Event = field(default_factory=Event)
+    stop: Event = field(default_factory=Event)
+
+    @property
+    def is_running(self) -> bool:
+        """Whether it is not there yet."""
+        return not self.ended.is_set()
+
+    def told(self, done: int, count: int) -> bool:
+        """Note how far it is; return whether to go on."""
+        self.done, self.count = done, count
+        return not self.stop.is_set()
+
+
+class Jobs:
+    """The work under way and the latest results. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._jobs: OrderedDict[Hashable, Job] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: Hashable, work: Callable[[Told], Any], patience: float = 0.0) -> Job:
+        """Return the job of a key, begun if nobody did; wait for it so many seconds."""
+        with self._lock:
+            job = self._jobs.get(key)
+            if job is None:
+                job = self._jobs[key] = Job()
+                Thread(target=_do, args=(job, work), daemon=True).start()
+            self._jobs.move_to_end(key)
+            while len(self._jobs) > KEPT:
+                self._jobs.popitem(last=False)[1].stop.set()
+        job.ended.wait(patience)
+        return job
+
+    def known(self, key: Hashable) -> Job | None:
+        """Return the job of a key; None where nobody began it."""
+        with self._lock:
+            return self._jobs.get(key)
+
+
+def _do(job: Job, work: Callable[[Told], Any]) -> None:
+    try:
+        job.found = work(job.told)
+    except WideforkError as fault:
+        job.fault = fault
+    except Exception as fault:  # whoever waits is told, rather than left waiting
+        job.fault = WideforkError(f"The work broke off: {fault}")
+        raise
+    finally:
+        job.ended.set()

@@ -1,0 +1,169 @@
+"""Chance: what is asked, what the draws say, how far they are; and long work beside requests."""
+
+import re
+import time
+from threading import Event
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from tests.kit.desk import done
+from widefork.core.analysis.chance import Rhythm, Shape, hoped_for, lay_out, run_chance, usual_spreads
+from widefork.core.errors import InvalidValue
+from widefork.web.pages.swings.chance.page import percent
+from widefork.web.shared.jobs import KEPT, Jobs
+
+ASKED = "?view=chance&figure=lowest_cash&draws=256&seed=5"
+
+
+@pytest.fixture
+def client(client):
+    return client.begin("swings", message_at="chance")
+
+
+def drawn(client, query=ASKED):
+    """The page once its draws are there."""
+    for _ in range(100):
+        page = client.read(query)
+        if "progress-line" not in page:
+            return page
+        time.sleep(0.2)
+    raise AssertionError("the draws never came")
+
+
+def swept(client, figure="lowest_cash", case="base", count=256, seed=5, spreads=None):
+    """The same draws, asked of the core."""
+    plan = client.plan()
+    layout = lay_out(plan, case, usual_spreads(plan) if spreads is None else spreads)
+    return run_chance(plan, layout, [plan.model.figure(figure)], ["cash_after_overdraft"], count, seed)
+
+
+def shown(text):
+    return float(text.replace(",", "").replace("−", "-"))
+
+
+def test_the_page_says_what_the_draws_say(client):
+    page, found = drawn(client), swept(client)
+    assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(found.under_at_all().value)
+    needs = re.findall(r"<td class=\"l\">(\d\d) of 100</td><td>([\d,]+|nothing)</td>", page)
+    for safe, need in needs:
+        expected = found.money_needed(int(safe) / 100).value
+        assert (0.0 if need == "nothing" else shown(need)) == pytest.approx(expected, abs=1)
+    drivers = re.findall(r"<td>([+−]0\.\d\d)</td>", page)
+    assert [shown(each) for each in drivers] == pytest.approx(
+        [driver.correlation for driver in found.driven_by(0)[: len(drivers)]], abs=0.006
+    )
+    case = float(np.min(client.workspace.now(1).results.series("cash_after_overdraft")[6:]))
+    assert f"Lowest cash is {case:,.0f} in Base itself" in page
+
+
+@pytest.mark.parametrize("sense", ["at least", "at most"])
+def test_a_goal_is_told_by_its_chance(client, sense):
+    page = drawn(client, f"{ASKED}&goal=150000&sense={sense}")
+    known = swept(client).reaching(0, 150000, sense == "at least")
+    assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(known.value)
+    assert f"chance that Lowest cash is {sense} 150,000" in page
+
+
+def test_only_what_is_chosen_is_drawn_as_asked(client):
+    query = f"{ASKED}&spread=kit_price&spread=rent&shape=pert&held=90&drawn_each=year&persistence=50&contracts=yes"
+    page, plan = drawn(client, query), client.plan()
+    own = usual_spreads(plan, ["kit_price", "rent"], Shape.PERT, 0.9)
+    spreads = [*(type(s)(s.line, s.operation, s.distribution, Rhythm.YEAR, 0.5) for s in own)]
+    spreads += hoped_for(plan, plan.model.changes_of("base"))
+    found = swept(client, spreads=spreads)
+    assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(found.under_at_all().value)
+    assert "2 assumptions" in page
+    assert f"{len(spreads)} drawn by fiscal year, persisting by 50 %" in page
+
+
+@pytest.mark.parametrize(
+    ("query", "said"),
+    [
+        ("held=0", "more than 0 % and less than 100 %"), ("held=much", "Expected a number"),
+        ("drawn_each=month&persistence=100", "below 100 %"), ("goal=many", "Expected a number"),
+        ("by_weights=yes", "No case has a weight"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_asked_says_why(client, query, said):
+    assert said in drawn(client, f"{ASKED}&{query}")
+
+
+def test_long_draws_say_how_far_they_are_and_keep_what_is_drawn_when_stopped(client):
+    query = "?view=chance&figure=ebitda_2027&draws=1048576&seed=9"
+    page = client.read(query)
+    assert re.search(r"[\d,]+ of 1,048,576 drawn", page)
+    form = dict(re.findall(r'name="(figure|fan|shape|held|drawn_each|persistence|draws|seed)" value="([^"]*)"',
+                           page.partition('id="stop-form"')[2]))  # fmt: skip
+    spreads = re.findall(r'name="spread" value="([^"]*)"', page.partition('id="stop-form"')[2])
+    done(client.send("stop", **form, spread=spreads))
+    assert re.search(r"Stopped after [\d,]+ of 1,048,576", drawn(client, query))
+
+
+def test_shares_of_the_variance_are_told_and_what_has_none_says_why(client):
+    few = "&spread=kit_price&spread=rent"
+    piece = client.get(f"/m/1/swings/variance{ASKED}&figure=ebitda_2027{few}").text
+    assert re.search(r"Kit price</td><td>\d+ %</td><td>\d+ %", piece)
+    never = client.get("/m/1/swings/variance?view=chance&figure=break_even&draws=256").text
+    assert "no answer in some of the draws" in never
+
+
+def test_without_a_range_nothing_is_drawn(client):
+    names = [line.name for line in client.plan().model.lines if line.plausible is not None]
+    done(client.send("ranges", name=names, range=[""] * len(names)))
+    assert "No assumption has a plausible range yet" in client.read(ASKED)
+
+
+def test_chances_are_written_so_that_nearly_is_not_all():
+    assert [percent(share) for share in (0, 0.0001, 0.0625, 0.5, 0.997, 1)] == [
+        "0 %", "under 0.1 %", "6.3 %", "50 %", "over 99 %", "100 %",
+    ]  # fmt: skip
+
+
+def test_a_job_is_done_once_for_all_who_ask_and_ended_when_asked_to():
+    jobs, go, begun = Jobs(), Event(), []
+
+    def work(told):
+        begun.append(1)
+        go.wait(5)
+        while told(len(begun), 2):
+            time.sleep(0.01)
+        return "found"
+
+    first, second = jobs.get("a", work), jobs.get("a", work)
+    assert first is second
+    assert first.is_running
+    go.set()
+    first.stop.set()
+    assert first.ended.wait(5)
+    assert (first.found, first.count, begun) == ("found", 2, [1])
+    assert jobs.known("b") is None
+
+
+def test_a_job_that_breaks_off_says_so_and_only_the_latest_are_kept():
+    jobs = Jobs()
+
+    def fails(told):
+        raise InvalidValue("It cannot be.")
+
+    assert jobs.get("x", fails, 5).fault.sentence == "It cannot be."
+    for number in range(KEPT):
+        jobs.get(number, lambda told: 1, 5)
+    assert jobs.known("x") is None
+
+
+def test_chance_by_hand(page, address):
+    page.goto(f"{address}/m/1/swings?view=chance&draws=256")
+    expect(page.locator("#chance")).to_be_visible(timeout=20000)
+    page.locator("#fan").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#month-words")).to_contain_text("5 % below")
+    page.locator("#distribution").focus()
+    before = page.locator("#cut-words").inner_text()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#cut-words")).not_to_have_text(before)
+    page.get_by_label("Goal for the figure").fill("100000")
+    page.get_by_role("button", name="Draw").click()
+    expect(page.get_by_text("chance that Lowest cash is at least 100,000")).to_be_visible(timeout=20000)
