@@ -154,8 +154,8 @@ def test_a_job_that_breaks_off_says_so_and_only_the_latest_are_kept():
 
 
 def test_chance_by_hand(page, address):
-    page.goto(f"{address}/m/1/swings?view=chance&draws=256")
-    expect(page.locator("#chance")).to_be_visible(timeout=20000)
+    page.goto(f"{address}/m/1/swings?view=chance&draws=16384")
+    expect(page.locator("#chance")).to_be_visible(timeout=60000)
     page.locator("#fan").focus()
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
@@ -165,5 +165,6 @@ def test_chance_by_hand(page, address):
     page.keyboard.press("ArrowRight")
     expect(page.locator("#cut-words")).not_to_have_text(before)
     page.get_by_label("Goal for the figure").fill("100000")
+    page.get_by_label("How many times").select_option("256")
     page.get_by_role("button", name="Draw").click()
     expect(page.get_by_text("chance that Lowest cash is at least 100,000")).to_be_visible(timeout=20000)

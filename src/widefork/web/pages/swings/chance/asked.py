@@ -27,7 +27,7 @@ class ChanceAsked:
     Parameters
     ----------
     choices : what has a range, as (line, label, its range, is it drawn). faults : (field, sentence).
-    fan : the line whose months are spread out.
+    fan : the line whose months are spread out. turn : how often the page has asked whether its draws are there.
     """
 
     figure: Figure
@@ -48,6 +48,7 @@ class ChanceAsked:
     choices: tuple[tuple[str, str, str, bool], ...]
     spreads: tuple[Spread, ...]
     faults: Mapping[str, str]
+    turn: int
 
     @property
     def key(self) -> tuple[object, ...]:
@@ -84,7 +85,7 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
     contracts = args.get("contracts") == "yes"
     if contracts:
         kept += hoped_for(view.snapshot.plan, model.changes_of(view.address.case))
-    draws, seed = args.get("draws", ""), args.get("seed", "")
+    draws, seed, turn = (args.get(key, "") for key in ("draws", "seed", "drawing"))
     sense = args.get("sense", "")
     lines = {line.name for line in model.lines if not line.dimensions}
     fan = args.get("fan", "")
@@ -111,6 +112,7 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         ),
         spreads=tuple(kept),
         faults=faults,
+        turn=int(turn) if turn.isdecimal() and len(turn) < 7 else 0,
     )  # fmt: skip
 
 

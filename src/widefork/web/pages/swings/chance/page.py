@@ -65,7 +65,9 @@ class Distribution:
 
 @dataclass(frozen=True, kw_only=True)
 class ChancePage:
-    """The whole tab. While it is drawing only ``progress`` is there; ``fault`` is why nothing is."""
+    """The whole tab. While it is drawing only ``progress`` is there, and how often it was asked; ``fault``
+    is why nothing is.
+    """
 
     progress: tuple[int, int] | None
     fault: str
@@ -79,7 +81,7 @@ class ChancePage:
     drivers: tuple[tuple[str, str, float], ...]
     known: tuple[str, ...]
     count: int
-    poll: str
+    turn: int
 
 
 def _key(view: View, asked: ChanceAsked) -> Hashable:
@@ -140,7 +142,7 @@ def build_chance(view: View, asked: ChanceAsked) -> ChancePage:
     """Return the tab: what the draws say, or how far they are."""
     job = drawing(view, asked)
     if job.is_running:
-        return _empty(progress=(job.done, job.count or asked.draws))
+        return _empty(progress=(job.done, job.count or asked.draws), turn=asked.turn + 1)
     if job.fault is not None:
         return _empty(fault=sentence_of(job.fault))
     found: Chance = job.found
@@ -161,14 +163,14 @@ def build_chance(view: View, asked: ChanceAsked) -> ChancePage:
         drivers=_drivers(view, found),
         known=_known(asked, found, formats.figure_text(asked.figure, line, found.quantile(0, 0.05).value)),
         count=found.count,
-        poll="",
+        turn=0,
     )
 
 
-def _empty(progress: tuple[int, int] | None = None, fault: str = "") -> ChancePage:
+def _empty(progress: tuple[int, int] | None = None, fault: str = "", turn: int = 0) -> ChancePage:
     return ChancePage(
         progress=progress, fault=fault, large="", large_words="", words=(), fan=None, distribution=None, chances=(),
-        needs=(), drivers=(), known=(), count=0, poll=f"{progress[0]}" if progress else "",
+        needs=(), drivers=(), known=(), count=0, turn=turn,
     )  # fmt: skip
 
 
