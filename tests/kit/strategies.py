@@ -14,6 +14,7 @@ from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Se
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
+from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
 
 amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
 labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=12)
@@ -92,6 +93,12 @@ liquidity = st.builds(
     st.dictionaries(st.sampled_from(["terms_collected", "sales_tax_payments", "settled_costs"]),
                     st.sampled_from(["spread", "end", "1", "15", "31"]).map(DayRule.parse)),
     st.sampled_from([(), ("terms",)]),
+)  # fmt: skip
+spreads = st.just(()) | st.builds(
+    lambda shape, held, rhythm, persistence, plausible: (
+        SpreadSetting("terms_days", shape, held, rhythm, persistence if rhythm is not Redrawn.ONCE else 0.0, plausible),
+    ),
+    st.sampled_from(Shape), st.floats(0.1, 0.9), st.sampled_from(Redrawn), st.floats(0, 0.9), ranges,
 )  # fmt: skip
 closings = st.lists(
     st.builds(
@@ -206,4 +213,6 @@ def models(draw):
         draw(closings),
         draw(liquidity),
         ranges=draw(st.dictionaries(st.just("terms_days"), some_range)),
+        spreads=draw(spreads),
+        correlations=draw(st.just(()) | st.floats(-1, 1).map(lambda rho: (Correlation("kits", "price", rho),))),
     )  # fmt: skip

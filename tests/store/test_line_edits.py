@@ -19,6 +19,7 @@ from widefork.core.lines import Line
 from widefork.core.liquidity import DayRule
 from widefork.core.look import Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
+from widefork.core.spreads import Correlation, Shape, SpreadSetting
 from widefork.store import edits
 from widefork.store.errors import UndoRefused
 from widefork.store.saving import look_document, range_document
@@ -93,6 +94,10 @@ EVERY_EDIT = {
     "a lowest level": lambda: edits.set_lowest_level(read_rule(RULES, 25000), "level"),
     "days of a payment": lambda: edits.set_days("settled_rent", DayRule(3), "on day 3"),
     "money under way": lambda: edits.set_under_way(["kit_customers"], 4, "under way"),
+    "ranges of lines of both kinds": lambda: edits.set_ranges(
+        {"rent": PlausibleRange(6500, 7000, 7600), "kit_customers_days": PlausibleRange(20, 30, 45)}, "ranges"),
+    "how a line is drawn": lambda: edits.set_spread(SpreadSetting("kit_price", Shape.PERT, 0.9), "drawn"),
+    "what goes together": lambda: edits.set_correlation(Correlation("kit_price", "kits_ordered", -0.4), "together"),
     "a new flag": lambda: edits.add_flag(Flag("in_season", "In season", None, None, (6, 7)), "new"),
 }  # fmt: skip
 
@@ -157,6 +162,21 @@ def test_what_would_break_the_model_is_refused_in_words_and_nothing_changes(stor
     with pytest.raises(WideforkError, match=said):
         make(store, apply())
     assert store.load(1) == before
+
+
+def test_a_line_made_ones_own_keeps_its_range_and_how_it_is_drawn(store):
+    name, plausible = "kit_customers_days", PlausibleRange(20, 30, 45)
+    make(store, edits.set_ranges({name: plausible}, "range"))
+    make(store, edits.set_spread(SpreadSetting(name, Shape.PERT, 0.9), "drawn"))
+    before = make(store, edits.set_correlation(Correlation(name, "rent", 0.3), "together"))
+    assert build_plan(before).model.line(name).plausible == plausible
+    after = make(store, edits.detach_schedule("kit_customers", "mine"))
+    assert (after.line(name).plausible, after.ranges) == (plausible, {})
+    assert (after.spreads, after.correlations) == (before.spreads, before.correlations)
+    again = make(store, edits.remove_spread(name, "usual"))
+    assert again.spreads == ()
+    assert make(store, edits.set_correlation(Correlation("rent", name, 0.0), "apart")).correlations == ()
+    assert make(store, edits.set_ranges({name: None}, "none")).line(name).plausible is None
 
 
 BY_REGISTER = ("asset_register", "contracts", "people")

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from tests.kit.desk import done
-from widefork.core.analysis.chance import Rhythm, Shape, hoped_for, lay_out, run_chance, usual_spreads
+from tests.kit.desk import done, refused
+from widefork.core.analysis.chance import Redrawn, Shape, hoped_for, lay_out, run_chance, usual_spreads
 from widefork.core.errors import InvalidValue
 from widefork.web.pages.swings.chance.page import percent
 from widefork.web.shared.jobs import KEPT, Jobs
@@ -70,12 +70,13 @@ def test_only_what_is_chosen_is_drawn_as_asked(client):
     query = f"{ASKED}&spread=kit_price&spread=rent&shape=pert&held=90&drawn_each=year&persistence=50&contracts=yes"
     page, plan = drawn(client, query), client.plan()
     own = usual_spreads(plan, ["kit_price", "rent"], Shape.PERT, 0.9)
-    spreads = [*(type(s)(s.line, s.operation, s.distribution, Rhythm.YEAR, 0.5) for s in own)]
+    spreads = [*(type(s)(s.line, s.operation, s.distribution, Redrawn.YEAR, 0.5) for s in own)]
     spreads += hoped_for(plan, plan.model.changes_of("base"))
     found = swept(client, spreads=spreads)
     assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(found.under_at_all().value)
     assert "2 assumptions" in page
-    assert f"{len(spreads)} drawn by fiscal year, persisting by 50 %" in page
+    assert f"{len(spreads) - 2} drawn once for the whole plan, 2 drawn by fiscal year" in page
+    assert "AR(1)" in page
 
 
 @pytest.mark.parametrize(
@@ -113,6 +114,61 @@ def test_without_a_range_nothing_is_drawn(client):
     names = [line.name for line in client.plan().model.lines if line.plausible is not None]
     done(client.send("ranges", name=names, range=[""] * len(names)))
     assert "No assumption has a plausible range yet" in client.read(ASKED)
+
+
+SPREAD = {"line": "kit_price", "range": "−9 % to +6 %", "shape": "pert", "held": "90", "drawn_each": "month",
+          "persistence": "70"}  # fmt: skip
+
+
+def test_a_line_is_drawn_as_it_says_itself_and_a_calculated_one_too(client):
+    done(client.send("spread", **SPREAD))
+    done(client.send("spread", **{**SPREAD, "line": "kit_revenue", "drawn_each": "once", "range": "−5 % to +4 %"}))
+    plan = client.plan()
+    drawn_as = {spread.line: spread for spread in usual_spreads(plan)}
+    assert (drawn_as["kit_price"].rhythm, drawn_as["kit_price"].persistence) == (Redrawn.MONTH, 0.7)
+    assert plan.model.line("kit_price").plausible.low == pytest.approx(-0.09)  # the range is the line's own
+    assert "kit_revenue" in drawn_as
+    page = drawn(client)
+    assert "1 drawn month by month" in page
+    expected = swept(client).under_at_all()
+    assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(expected.value)
+    done(client.send("spread", line="kit_price", do="usual"))
+    assert [setting.line for setting in client.plan().model.spreads] == ["kit_revenue"]
+
+
+def test_what_goes_together_is_drawn_together_and_repaired_where_it_cannot_be(client):
+    pairs = [("kits_ordered", "panel_contracts", "0.9"), ("panel_contracts", "kit_price", "+0.9"),
+             ("kits_ordered", "kit_price", "−0.9")]  # fmt: skip
+    for one, other, amount in pairs:
+        done(client.send("pair", one=one, other=other, amount=amount))
+    page = drawn(client)
+    assert "the nearest that can be were taken" in page
+    assert "contradicts the others" in page
+    for one, other, _ in pairs[1:]:
+        done(client.send("pair", one=other, other=one, amount="0"))
+    (left,) = client.plan().model.correlations
+    assert (left.one, left.other, left.coefficient) == (*pairs[0][:2], 0.9)
+    assert "the nearest that can be were taken" not in drawn(client)
+    shares = client.get("/m/1/swings/variance" + ASKED).text
+    assert "take the correlations off" in shares
+
+
+@pytest.mark.parametrize(
+    ("doing", "form", "said"),
+    [
+        ("spread", {"range": ""}, "needs a range to be drawn from"),
+        ("spread", {"range": "9 to 4"}, "from the lower to the higher"),
+        ("spread", {"held": "100"}, "less than 100 %"), ("spread", {"persistence": "100"}, "below 100 %"),
+        ("spread", {"shape": "odd"}, "Expected the shape"), ("spread", {"drawn_each": "day"}, "Expected how often"),
+        ("spread", {"range": "−100 % to +6 %", "shape": "lognormal"}, "lies above 0"),
+        ("pair", {"one": "kit_price", "other": "kit_price", "amount": "0.5"}, "with itself"),
+        ("pair", {"one": "kit_price", "other": "rent", "amount": "2"}, "between -1 and 1"),
+    ],
+)  # fmt: skip
+def test_spreads_that_cannot_be_say_why_at_their_place(client, doing, form, said):
+    usual = SPREAD if doing == "spread" else {}
+    refused(client.send(doing, message_at="spread", **{**usual, **form}), said)
+    assert not client.plan().model.spreads
 
 
 def test_chances_are_written_so_that_nearly_is_not_all():

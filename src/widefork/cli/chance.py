@@ -26,9 +26,10 @@ from widefork.core.analysis.chance import (
     Chance,
     Points,
     Progress,
-    Rhythm,
+    Redrawn,
     Shape,
     Spread,
+    correlations_of,
     hoped_for,
     lay_out,
     run_chance,
@@ -119,7 +120,7 @@ def chance(
     given += hoped_for(plan, plan.model.changes_of(name)) if contracts else []
     asked = [plan.model.figure(figure) for figure in figures]
     wanted = [_goal(plan, text, figures) for text in goals]
-    layout = lay_out(plan, name, given, _correlations(given, pairs), by_weights)
+    layout = lay_out(plan, name, given, _correlations(plan, given, pairs), by_weights)
     if layout.is_repaired:
         click.echo("The correlations contradict each other; the nearest that can be were taken.", err=True)
     warm_up()
@@ -191,14 +192,14 @@ def _spread(plan: Plan, text: str, held: float) -> Spread:
     middle = min(max(0.0, low), high) if found["share"] else (low + high) / 2
     likely = float(found["likely"]) * scale if found["likely"] else middle
     plausible = PlausibleRange(low, likely, high, bool(found["share"]))
-    rhythm = Rhythm(found["rhythm"]) if found["rhythm"] else Rhythm.ONCE
+    rhythm = Redrawn(found["rhythm"]) if found["rhythm"] else Redrawn.ONCE
     line = plan.model.line(found["line"]).name
     return spread_of(plan, line, plausible, Shape(found["shape"]), held, rhythm, float(found["persistence"] or 0))
 
 
-def _correlations(spreads: list[Spread], pairs: tuple[str, ...]) -> np.ndarray | None:
+def _correlations(plan: Plan, spreads: list[Spread], pairs: tuple[str, ...]) -> np.ndarray | None:
     if not pairs:
-        return None
+        return correlations_of(plan, spreads)
     names = [spread.name for spread in spreads]
     matrix = np.eye(len(names))
     for text in pairs:

@@ -29,6 +29,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
+from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
 from widefork.store.rows import Rows
 from widefork.store.tables import (
     CaseRow,
@@ -98,6 +99,8 @@ class ModelBuilder:
             limits=self._each(rows.limits, _limit),
             liquidity=_liquidity(frame.liquidity, rows),
             ranges=ranges_of(frame.ranges, rows),
+            spreads=spreads_of(frame.spreads, rows),
+            correlations=correlations_of(frame.spreads, rows),
             not_ours=tuple(frame.not_ours),
             units=tuple(UnitForm(**unit) for unit in frame.units),
             closings=self._each(rows.closings, closing_of),
@@ -294,6 +297,24 @@ def ranges_of(document: dict[str, Any], rows: Rows) -> dict[str, PlausibleRange]
     """Return the plausible ranges of lines that schedules write; those of lines that have gone are left out."""
     known = {rows.known_name(key): PlausibleRange(**found) for key, found in document.items()}
     return {name: found for name, found in known.items() if name is not None}
+
+
+def spreads_of(document: dict[str, Any], rows: Rows) -> tuple[SpreadSetting, ...]:
+    """Return how lines are drawn at random; those of lines that have gone are left out."""
+    found = []
+    for key, entry in document.get("lines", {}).items():
+        name = rows.known_name(key)
+        if name is not None:
+            plausible = PlausibleRange(**entry["plausible"]) if entry["plausible"] else None
+            ways = (Shape(entry["shape"]), entry["held"], Redrawn(entry["rhythm"]), entry["persistence"])
+            found.append(SpreadSetting(name, *ways, plausible))
+    return tuple(found)
+
+
+def correlations_of(document: dict[str, Any], rows: Rows) -> tuple[Correlation, ...]:
+    """Return which drawn lines go together; pairs of which one has gone are left out."""
+    pairs = [(rows.known_name(one), rows.known_name(other), rho) for one, other, rho in document.get("together", ())]
+    return tuple(Correlation(one, other, rho) for one, other, rho in pairs if one is not None and other is not None)
 
 
 def _liquidity(document: dict[str, Any], rows: Rows) -> Liquidity:

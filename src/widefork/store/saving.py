@@ -14,6 +14,7 @@ from widefork.core.lines import Line
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
+from widefork.core.spreads import Correlation, SpreadSetting
 from widefork.store.ids import Ids
 from widefork.store.rows import Row, Rows, as_stored
 from widefork.store.tables import (
@@ -92,6 +93,7 @@ def rows_of(model: Model, ids: Ids) -> Rows:
         add(closing_row(closing, rows))
     frame.liquidity = as_stored(liquidity_document(model.liquidity, rows))
     frame.ranges = as_stored(ranges_document(model.ranges, rows))
+    frame.spreads = as_stored(spreads_document(model.spreads, model.correlations, rows))
     return rows
 
 
@@ -271,6 +273,24 @@ def limit_row(limit: Limit, position: int, rows: Rows) -> LimitRow:
 def ranges_document(ranges: Mapping[str, PlausibleRange], rows: Rows) -> dict[str, Any]:
     """Return the plausible ranges of lines that schedules write as the model's row keeps them: by target."""
     return {rows.target(name).key: range_document(found) for name, found in ranges.items()}
+
+
+def spreads_document(
+    spreads: Iterable[SpreadSetting], correlations: Iterable[Correlation], rows: Rows
+) -> dict[str, Any]:
+    """Return how lines are drawn at random as the model's row keeps it: by target; empty for nothing."""
+    lines = {
+        rows.target(each.line).key: {
+            "shape": each.shape.value,
+            "held": each.held,
+            "rhythm": each.rhythm.value,
+            "persistence": each.persistence,
+            "plausible": range_document(each.plausible),
+        }
+        for each in spreads
+    }
+    pairs = [[rows.target(p.one).key, rows.target(p.other).key, p.coefficient] for p in correlations]
+    return ({"lines": lines} if lines else {}) | ({"together": pairs} if pairs else {})
 
 
 def liquidity_document(liquidity: Liquidity, rows: Rows) -> dict[str, Any]:

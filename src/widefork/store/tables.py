@@ -53,6 +53,7 @@ class ModelRow(SQLModel, table=True):
     not_ours: list[str] = _list()
     units: list[dict[str, Any]] = _list()
     ranges: dict[str, Any] = _mapping()
+    spreads: dict[str, Any] = _mapping()
     revision: int = 0
     binned_at: str | None = None
 

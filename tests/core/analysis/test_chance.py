@@ -21,7 +21,7 @@ from widefork.core.analysis.chance import (
     Pert,
     Points,
     Quantiles,
-    Rhythm,
+    Redrawn,
     Shape,
     Spread,
     Triangular,
@@ -204,8 +204,8 @@ def test_a_draw_of_factor_1_and_addition_0_is_the_case(model, seed):
     plan = build_plan(model)
     figure = model.figures[0]
     none = (
-        Spread("kits", Operation.SCALE, Discrete((1.0,), (1.0,)), Rhythm.MONTH, 0.5),
-        Spread("price", Operation.ADD, Discrete((0.0,), (1.0,)), Rhythm.YEAR),
+        Spread("kits", Operation.SCALE, Discrete((1.0,), (1.0,)), Redrawn.MONTH, 0.5),
+        Spread("price", Operation.ADD, Discrete((0.0,), (1.0,)), Redrawn.YEAR),
     )
     known = [spread for spread in none if spread.line in plan.model.line_by_name]
     if known and model.timeline.first_plan <= model.timeline.end:
@@ -238,7 +238,7 @@ def test_the_same_seed_is_the_same_on_any_executor_and_in_batches_of_any_size(de
 def test_numbers_that_persist_are_spread_alike_in_every_period():
     """AR(1) from its stationary spread: variance 1 in every period, correlation φ^k between periods (theory)."""
     plan = plan_of(given("x", 1), calculated("z", "x"), months=24)
-    layout = lay_out(plan, "base", [Spread("x", Operation.SCALE, Normal(1, 0.1), Rhythm.MONTH, 0.7)])
+    layout = lay_out(plan, "base", [Spread("x", Operation.SCALE, Normal(1, 0.1), Redrawn.MONTH, 0.7)])
     drivers = layout.drivers(Design(8192, 1, layout.dimensions).standard(0, 0, 1024))
     assert drivers.std(axis=0) == pytest.approx(np.ones(24), abs=0.06)
     for lag in (1, 2, 5):
@@ -247,7 +247,7 @@ def test_numbers_that_persist_are_spread_alike_in_every_period():
 
 def test_years_are_drawn_apart_and_fall_on_the_plan_only():
     plan = plan_of(given("x", 10), calculated("z", "x"), months=30)
-    ways = Spread("x", Operation.SCALE, Normal(1, 0.1), Rhythm.YEAR).ways(plan)
+    ways = Spread("x", Operation.SCALE, Normal(1, 0.1), Redrawn.YEAR).ways(plan)
     assert [(str(way.first), str(way.last)) for way in ways] == [
         ("2026-01", "2026-12"), ("2027-01", "2027-12"), ("2028-01", "2028-06"),
     ]  # fmt: skip
@@ -381,9 +381,9 @@ def test_what_cannot_be_drawn_says_why(demo_plan):
     with pytest.raises(InvalidValue, match="no persistence"):
         Spread("x", Operation.SET, Normal(0, 1), persistence=0.4)
     with pytest.raises(InvalidValue, match="Persistence"):
-        Spread("x", Operation.SET, Normal(0, 1), Rhythm.MONTH, 1.0)
+        Spread("x", Operation.SET, Normal(0, 1), Redrawn.MONTH, 1.0)
     with pytest.raises(InvalidValue, match="drawn once"):
-        Spread("x", Operation.DELAY, Normal(0, 1), Rhythm.YEAR)
+        Spread("x", Operation.DELAY, Normal(0, 1), Redrawn.YEAR)
     with pytest.raises(InvalidValue, match="not “stop”"):
         Spread("x", Operation.STOP, Normal(0, 1))
     with pytest.raises(InvalidValue, match="21,201"):

@@ -17,6 +17,7 @@ from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, Section
 from widefork.core.liquidity import Liquidity
 from widefork.core.look import PlausibleRange
+from widefork.core.spreads import Correlation, SpreadSetting
 
 
 @dataclass(frozen=True)
@@ -128,6 +129,7 @@ class Model:
     not_ours : usual outgoings this company does not have, by label; nobody is asked about them again.
     units : units spelled or shown otherwise than usual.
     ranges : between what lines that a schedule writes may plausibly lie; the user's own lines say it themselves.
+    spreads : how lines are drawn at random, where that is not as usual. correlations : which of them go together.
     sketch : changes being tried on top of one case; never stored with the model.
     archived : cases laid aside, parents anywhere: kept and checked, but neither computed nor shown.
 
@@ -156,6 +158,8 @@ class Model:
     not_ours: tuple[str, ...] = ()
     units: tuple[UnitForm, ...] = ()
     ranges: Mapping[str, PlausibleRange] = field(default_factory=dict)
+    spreads: tuple[SpreadSetting, ...] = ()
+    correlations: tuple[Correlation, ...] = ()
     sketch: Sketch | None = None
     archived: tuple[Case, ...] = ()
 
@@ -165,6 +169,7 @@ class Model:
         self._check_unique("case", [case.name for case in self.family.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
+        self._check_unique("spread", [setting.line for setting in self.spreads])
         self._check_unique("unit", [unit.many for unit in self.units])
         self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("limit", [limit.name for limit in self.limits])

@@ -36,6 +36,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
+from widefork.core.spreads import USUAL_SHARE, Correlation, Redrawn, Shape, SpreadSetting
 from widefork.files.yaml_format.budget import refuse_beyond_budget
 from widefork.files.yaml_format.schema import MONTH_PATTERN, model_schema
 
@@ -187,6 +188,8 @@ def _model(given: dict[str, Any]) -> Model:
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
         not_ours=tuple(given.get("not_ours", ())),
         ranges={name: found for name, entry in given.get("ranges", {}).items() if (found := _plausible(entry))},
+        spreads=tuple(_spread(name, entry) for name, entry in given.get("spreads", {}).items()),
+        correlations=tuple(_correlation(entry) for entry in given.get("correlations", [])),
         units=tuple(UnitForm(many, **entry) for many, entry in given.get("units", {}).items()),
     )
 
@@ -292,6 +295,22 @@ def _look(given: dict[str, Any]) -> Look:
         Emphasis(given["emphasis"]) if "emphasis" in given else None,
         Tint(given["tint"]) if "tint" in given else None,
         given.get("space_above", False),
+    )
+
+
+def _correlation(given: dict[str, Any]) -> Correlation:
+    one, other = given["of"]
+    return Correlation(one, other, given["is"])
+
+
+def _spread(line: str, given: dict[str, Any]) -> SpreadSetting:
+    return SpreadSetting(
+        line,
+        Shape(given.get("shape", Shape.TRIANGULAR)),
+        given.get("held", USUAL_SHARE),
+        Redrawn(given.get("drawn", Redrawn.ONCE)),
+        given.get("persistence", 0.0),
+        _plausible(given.get("range")),
     )
 
 

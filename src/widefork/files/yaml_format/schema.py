@@ -15,6 +15,7 @@ from widefork.core.lines import OverMembers, OverTime
 from widefork.core.liquidity import DAY_WORDS, MOST_DAYS_UNDER_WAY, USUAL_DAYS_UNDER_WAY
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
+from widefork.core.spreads import Redrawn, Shape
 
 Schema = dict[str, Any]
 FORMAT_VERSION = 1
@@ -70,6 +71,8 @@ def model_schema() -> Schema:
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "liquidity": ("How the Waterline reads cash.", _liquidity()),
             "ranges": ("Plausible ranges of lines that schedules write, by line.", _by_name(_range())),
+            "spreads": ("How lines are drawn at random, where that is not as usual.", _by_name(_spread())),
+            "correlations": ("Which drawn lines go together.", _list(_correlation())),
             "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
             "units": ("Units spelled or shown otherwise than usual, by their word for many.", _by_name(_unit())),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
@@ -363,6 +366,23 @@ def _line() -> Schema:
             "allow_loop": ("It may need itself in the same month and is then solved there.", ONLY_TRUE),
         },
         required=("name", "label"),
+    )
+
+
+def _correlation() -> Schema:
+    two: Schema = {"type": "array", "items": TEXT, "minItems": 2, "maxItems": 2}
+    return _object({"of": ("Two lines.", two), "is": ("How much, from -1 to 1.", NUMBER)}, ("of", "is"))
+
+
+def _spread() -> Schema:
+    return _object(
+        {
+            "shape": ("What it looks like; triangular where nothing is said.", _one_of(Shape)),
+            "held": ("The share of what may happen that its range holds, 0.8 where nothing is said.", NUMBER),
+            "drawn": ("Once for the whole plan, anew by fiscal year, or month by month.", _one_of(Redrawn)),
+            "persistence": ("Of one period to the next, from 0 to below 1.", NUMBER),
+            "range": ("Its range, for a line that has none itself.", _range()),
+        }
     )
 
 

@@ -17,6 +17,7 @@ from widefork.core.lines import Line, Rollup
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look, PlausibleRange
 from widefork.core.rules import RULES, write_rule
+from widefork.core.spreads import SpreadSetting
 from widefork.files.yaml_format.read import MEMBER_SEPARATOR
 
 
@@ -66,6 +67,8 @@ def model_document(model: Model) -> dict[str, Any]:
         "limits": [_limit(limit) for limit in model.limits],
         "liquidity": _liquidity(model.liquidity),
         "ranges": {name: _range(found) for name, found in model.ranges.items()},
+        "spreads": {each.line: _spread(each) for each in model.spreads},
+        "correlations": [{"of": [pair.one, pair.other], "is": pair.coefficient} for pair in model.correlations],
         "not_ours": list(model.not_ours),
         "units": {unit.many: _given(one=unit.one, decimals=unit.decimals) for unit in model.units},
         "closings": [_closing(closing) for closing in model.closings],
@@ -92,6 +95,15 @@ def _quoted(value: Any) -> Any:
 def _given(**entries: Any) -> dict[str, Any]:
     """Only what is set."""
     return {key: value for key, value in entries.items() if value not in (None, "", (), [], {})}
+
+
+def _spread(setting: SpreadSetting) -> dict[str, Any]:
+    usual = SpreadSetting(setting.line)
+    written: dict[str, Any] = {"shape": setting.shape.value} if setting.shape is not usual.shape else {}
+    written |= {"held": setting.held} if setting.held != usual.held else {}
+    written |= {"drawn": setting.rhythm.value} if setting.rhythm is not usual.rhythm else {}
+    written |= {"persistence": setting.persistence} if setting.persistence else {}
+    return written | ({"range": _range(setting.plausible)} if setting.plausible is not None else {})
 
 
 def _range(plausible: PlausibleRange) -> Any:

@@ -76,6 +76,7 @@ from widefork.store.edits.patterns import remove_written, write_lines
 from widefork.store.edits.rows import together
 from widefork.store.edits.schedules import add_schedule, change_schedule, move_schedule, remove_schedule
 from widefork.store.edits.sections import add_section, change_section, move_section, remove_section
+from widefork.store.edits.spreads import remove_spread, set_correlation, set_spread
 from widefork.store.edits.values import (
     CellsBack,
     back_to_parent,
@@ -148,6 +149,7 @@ __all__ = [
     "remove_profile",
     "remove_schedule",
     "remove_section",
+    "remove_spread",
     "remove_written",
     "rename_line",
     "reopen_month",
@@ -156,12 +158,14 @@ __all__ = [
     "set_aims",
     "set_changes",
     "set_closing_note",
+    "set_correlation",
     "set_days",
     "set_formula",
     "set_lowest_level",
     "set_ranges",
     "set_rule",
     "set_side_by_side",
+    "set_spread",
     "set_switch",
     "set_under_way",
     "switch_off",

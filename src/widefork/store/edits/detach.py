@@ -86,7 +86,11 @@ def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
         return f"line:{ids[part]}" if key.startswith(begins) and part in ids else key
 
     kept = {key_of(key): found for key, found in edit.rows.frame.ranges.items() if not key_of(key).startswith("line:")}
-    edit.update(edit.rows.frame, ranges=kept)  # the lines say theirs themselves from now on
+    document = edit.rows.frame.spreads
+    drawn = {key_of(key): found for key, found in document.get("lines", {}).items()}
+    pairs = [[key_of(one), key_of(other), rho] for one, other, rho in document.get("together", ())]
+    spreads = ({"lines": drawn} if drawn else {}) | ({"together": pairs} if pairs else {})
+    edit.update(edit.rows.frame, ranges=kept, spreads=spreads)  # ranges the lines say themselves from now on
     for closing in edit.rows.closings:
         figures = {key_of(key): amount for key, amount in closing.figures.items()}
         notes = {key_of(key): note for key, note in closing.notes.items()}

@@ -48,6 +48,8 @@ document.addEventListener("DOMContentLoaded", () => {
     if (old.dataset?.kept && old.id === fresh.id) return false; // loaded by itself, and still good
     return !(old.nodeName === "TR" && old.isEqualNode(fresh)); // most rows stay as they are
   };
+  // What was opened to work in stays open while the page around it is brought up to date.
+  window.Idiomorph.defaults.callbacks.beforeAttributeUpdated = (name, node) => !(name === "open" && node.dataset.stays);
 });
 
 document.addEventListener("click", (event) => {

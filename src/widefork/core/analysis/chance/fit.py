@@ -1,7 +1,6 @@
 """Distributions fitted to a range that is said to hold a share of what may happen."""
 
 from collections.abc import Callable
-from enum import StrEnum
 from math import log, sqrt
 
 from widefork.core.analysis.chance.distributions import (
@@ -14,23 +13,11 @@ from widefork.core.analysis.chance.distributions import (
     Uniform,
 )
 from widefork.core.errors import InvalidValue
+from widefork.core.spreads import USUAL_SHARE, Shape
 
-USUAL_SHARE = 0.8
-"""A range holds what happens in 80 of 100 cases: from P10 to P90."""
 THREE_POINTS = (0.3, 0.4, 0.3)
 """Shares of P10, P50 and P90 that keep mean and variance of most shapes; Swanson's rule, in Hurst, Brown and Swanson,
 "Swanson's 30-40-30 rule", AAPG Bulletin 84 (2000)."""
-
-
-class Shape(StrEnum):
-    """What a spread looks like."""
-
-    TRIANGULAR = "triangular"
-    UNIFORM = "uniform"
-    NORMAL = "normal"
-    LOGNORMAL = "lognormal"
-    PERT = "pert"
-    DISCRETE = "discrete"
 
 
 def fitted(shape: Shape, low: float, likely: float, high: float, held: float = USUAL_SHARE) -> Distribution:

@@ -7,11 +7,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.analysis.chance.correlation import can_be, checked_correlations, nearest_correlations, root_of
-from widefork.core.analysis.chance.spreads import MOST_DELAY, Rhythm, Spread
+from widefork.core.analysis.chance.spreads import MOST_DELAY, Spread
 from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.batch import Amounts
 from widefork.core.graph.plan import Plan
+from widefork.core.spreads import Redrawn
 
 Values = NDArray[np.float64]
 
@@ -169,12 +170,12 @@ def _check_rhythms(spreads: Sequence[Spread], matrix: Values) -> None:
             )
 
 
-_RHYTHMS = {Rhythm.ONCE: "once", Rhythm.YEAR: "by year", Rhythm.MONTH: "by month"}
+_RHYTHMS = {Redrawn.ONCE: "once", Redrawn.YEAR: "by year", Redrawn.MONTH: "by month"}
 
 
 def _roots(spreads: Sequence[Spread], matrix: Values) -> tuple[tuple[tuple[int, ...], Values], ...]:
     found = []
-    for rhythm in Rhythm:
+    for rhythm in Redrawn:
         places = tuple(place for place, spread in enumerate(spreads) if spread.rhythm is rhythm)
         own = matrix[np.ix_(places, places)]
         if len(places) > 1 and not np.array_equal(own, np.eye(len(places))):

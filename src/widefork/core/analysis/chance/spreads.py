@@ -2,29 +2,22 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
+from numpy.typing import NDArray
 
 from widefork.core.analysis.chance.distributions import Discrete, Distribution
-from widefork.core.analysis.chance.fit import USUAL_SHARE, Shape, fitted
+from widefork.core.analysis.chance.fit import fitted
 from widefork.core.axes import Grain, Month
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.plan import Plan
 from widefork.core.look import PlausibleRange
+from widefork.core.spreads import USUAL_SHARE, Redrawn, Shape
 
 MOST_DELAY = 24
 """Months a drawn delay is capped at."""
-
-
-class Rhythm(StrEnum):
-    """How often an amount is drawn anew."""
-
-    ONCE = "once"
-    YEAR = "year"
-    MONTH = "month"
 
 
 @dataclass(frozen=True)
@@ -48,18 +41,18 @@ class Spread:
     line: str
     operation: Operation
     distribution: Distribution
-    rhythm: Rhythm = Rhythm.ONCE
+    rhythm: Redrawn = Redrawn.ONCE
     persistence: float = 0.0
     members: tuple[tuple[str, str], ...] = ()
 
     def __post_init__(self) -> None:
         if not 0 <= self.persistence < 1:
             raise InvalidValue(f"Persistence lies from 0 to below 1; {self.persistence:g} was given.")
-        if self.persistence and self.rhythm is Rhythm.ONCE:
+        if self.persistence and self.rhythm is Redrawn.ONCE:
             raise InvalidValue("What is drawn once for the whole plan has no persistence; draw it by year or by month.")
         if self.operation not in (Operation.SCALE, Operation.ADD, Operation.SET, Operation.DELAY):
             raise InvalidValue(f"Drawn amounts are factors, additions, values or delays, not “{self.operation.value}”.")
-        if self.operation is Operation.DELAY and self.rhythm is not Rhythm.ONCE:
+        if self.operation is Operation.DELAY and self.rhythm is not Redrawn.ONCE:
             raise InvalidValue("A delay is drawn once for the whole plan.")
 
     @property
@@ -70,9 +63,9 @@ class Spread:
     def ways(self, plan: Plan) -> tuple[Change, ...]:
         """Return the change of each number drawn, without its amount: one, or one for each period of the plan."""
         timeline = plan.model.timeline
-        if self.rhythm is Rhythm.ONCE:
+        if self.rhythm is Redrawn.ONCE:
             return (Change(self.line, self.operation, 0.0, self.members),)
-        grain = Grain.YEAR if self.rhythm is Rhythm.YEAR else Grain.MONTH
+        grain = Grain.YEAR if self.rhythm is Redrawn.YEAR else Grain.MONTH
         periods = timeline.periods(grain, timeline.first_plan, timeline.end)
         spans: list[tuple[Month, Month]] = [(max(p.first, timeline.first_plan), p.last) for p in periods]
         return tuple(Change(self.line, self.operation, 0.0, self.members, first, last) for first, last in spans)
@@ -84,7 +77,7 @@ def spread_of(
     plausible: PlausibleRange,
     shape: Shape = Shape.TRIANGULAR,
     held: float = USUAL_SHARE,
-    rhythm: Rhythm = Rhythm.ONCE,
+    rhythm: Redrawn = Redrawn.ONCE,
     persistence: float = 0.0,
     members: tuple[tuple[str, str], ...] = (),
 ) -> Spread:
@@ -109,22 +102,52 @@ def spread_of(
 
 
 def usual_spreads(
-    plan: Plan, lines: Sequence[str] = (), shape: Shape = Shape.TRIANGULAR, held: float = USUAL_SHARE
+    plan: Plan,
+    lines: Sequence[str] = (),
+    shape: Shape = Shape.TRIANGULAR,
+    held: float = USUAL_SHARE,
+    rhythm: Redrawn = Redrawn.ONCE,
+    persistence: float = 0.0,
 ) -> tuple[Spread, ...]:
     """Return the spread of every assumption that has a plausible range with a width, in reading order.
 
+    What the model says of a line's own spread goes before; it may also spread a calculated line, with a range of its
+    own.
+
     Parameters
     ----------
-    lines : only these; all where it is empty.
+    lines : only these; all where it is empty. shape, held, rhythm, persistence : of those the model says nothing of.
+
+    Raises
+    ------
+    InvalidValue: a shape that does not fit a range.
     """
-    return tuple(
-        spread_of(plan, line.name, line.plausible, shape, held)
-        for line in plan.model.lines
-        if line.is_assumption
-        and line.plausible is not None
-        and line.plausible.low < line.plausible.high
-        and (not lines or line.name in lines)
-    )
+    own = {setting.line: setting for setting in plan.model.spreads}
+    found = []
+    for line in plan.model.lines:
+        setting = own.get(line.name)
+        plausible = setting.plausible if setting is not None and setting.plausible is not None else line.plausible
+        if plausible is None or plausible.low == plausible.high or (lines and line.name not in lines):
+            continue
+        if setting is None and not line.is_assumption:
+            continue
+        if setting is None:
+            found.append(spread_of(plan, line.name, plausible, shape, held, rhythm, persistence))
+        else:
+            ways = (setting.shape, setting.held, setting.rhythm, setting.persistence)
+            found.append(spread_of(plan, line.name, plausible, *ways))
+    return tuple(found)
+
+
+def correlations_of(plan: Plan, spreads: Sequence[Spread]) -> NDArray[np.float64] | None:
+    """Return what the model says of how spreads go together, shape (spreads, spreads); None where it says nothing."""
+    places = {spread.name: place for place, spread in enumerate(spreads)}
+    matrix = np.eye(len(spreads))
+    for pair in plan.model.correlations:
+        if pair.one in places and pair.other in places:
+            one, other = places[pair.one], places[pair.other]
+            matrix[one, other] = matrix[other, one] = pair.coefficient
+    return None if np.array_equal(matrix, np.eye(len(spreads))) else matrix
 
 
 def hoped_for(plan: Plan, changes: Sequence[Change]) -> tuple[Spread, ...]:

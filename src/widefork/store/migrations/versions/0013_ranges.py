@@ -1,4 +1,4 @@
-"""Plausible ranges of lines that schedules write."""
+"""Plausible ranges of lines that schedules write, and how lines are drawn at random."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -10,8 +10,10 @@ depends_on = None
 
 
 def upgrade() -> None:
-    op.add_column("model", sa.Column("ranges", sa.JSON(), nullable=False, server_default="{}"))
+    for name in ("ranges", "spreads"):
+        op.add_column("model", sa.Column(name, sa.JSON(), nullable=False, server_default="{}"))
 
 
 def downgrade() -> None:
-    op.drop_column("model", "ranges")
+    for name in ("spreads", "ranges"):
+        op.drop_column("model", name)

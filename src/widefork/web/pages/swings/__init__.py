@@ -32,7 +32,9 @@ PAGE = Page(
         "try": (*QUESTION[:4], "apart", "together", "line", "amount"),
         "cell": ("figure", *SIDES),
         "levers": (*LEVERS, "do", "label"),
+        "spread": ("line", "do", "range", "shape", "held", "drawn_each", "persistence"),
+        "pair": ("one", "other", "amount"),
         "stop": ("figure", "sense", "goal", *DRAWS),
     },
-    messages=("swings", "ranges", "square", "bench"),
+    messages=("swings", "ranges", "square", "bench", "chance", "spread"),
 )

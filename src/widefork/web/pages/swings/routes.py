@@ -5,10 +5,18 @@ from flask import Blueprint, Response, make_response, render_template, request
 from widefork.core.analysis.grid import line_phrase
 from widefork.core.changes import Case
 from widefork.core.errors import InvalidValue, WideforkError
-from widefork.store.edits import add_case, set_ranges
+from widefork.store.edits import add_case, remove_spread, set_correlation, set_ranges, set_spread, together
 from widefork.web.pages.swings.base import TRIED, under_trial
 from widefork.web.pages.swings.bench import build_bench, read_levers, steps_of, tried_view
-from widefork.web.pages.swings.chance import build_chance, read_chance, stop_drawing, variance_shares
+from widefork.web.pages.swings.chance import (
+    build_chance,
+    build_editor,
+    read_chance,
+    read_correlation,
+    read_spread,
+    stop_drawing,
+    variance_shares,
+)
 from widefork.web.pages.swings.chance.asked import DRAWS
 from widefork.web.pages.swings.chance.page import spread_label
 from widefork.web.pages.swings.one import build_one, read_ranges, section_ranges
@@ -220,9 +228,11 @@ def _chance(view: View) -> str:
     base = under_trial(view)
     asked = read_chance(base, request.args)
     chance = build_chance(base, asked) if asked is not None and asked.spreads else None
+    editor = build_editor(base, asked) if asked is not None else None
+    model = base.snapshot.model
     return render_page(
-        view, "swings/chance.html", chance=chance, asked=asked, figures=base.snapshot.model.figures, draws=DRAWS,
-        lines=[line for line in base.snapshot.model.lines if not line.dimensions and line.formula is not None],
+        view, "swings/chance.html", chance=chance, editor=editor, asked=asked, figures=model.figures, draws=DRAWS,
+        lines=[line for line in model.lines if not line.dimensions and line.formula is not None],
         query=request.query_string.decode(), tabs=tabs_of(view, "chance"),
     )  # fmt: skip
 
@@ -240,6 +250,33 @@ def variance(model_id: int) -> str:
         found, fault = (), refused.sentence
     labels = {index.name: spread_label(view.snapshot.plan, index.name) for index in found}
     return render_template("swings/_variance.html", found=found, fault=fault, labels=labels)
+
+
+@BLUEPRINT.post("/m/<int:model_id>/swings/spread")
+def spread(model_id: int) -> Response:
+    """Say how a line is drawn, or draw it as usual again."""
+    view = open_view(model_id, "swings")
+    refuse_sketch(view)
+    line = view.snapshot.model.line(request.form.get("line", ""))
+    if request.form.get("do") == "usual":
+        return make_edit(model_id, remove_spread(line.name, f"{line.label}: drawn as usual"))
+    setting, plausible = read_spread(view, request.form)
+    sentence = f"{line.label}: how it is drawn"
+    steps = [set_spread(setting, sentence)]
+    if plausible is not None and plausible != line.plausible:
+        steps.append(set_ranges({line.name: plausible}, sentence))
+    return make_edit(model_id, together(steps, sentence))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/swings/pair")
+def pair(model_id: int) -> Response:
+    """Say how much two lines go together when they are drawn."""
+    view = open_view(model_id, "swings")
+    refuse_sketch(view)
+    model = view.snapshot.model
+    found = read_correlation(model, request.form)
+    labels = " and ".join(model.line(name).label for name in (found.one, found.other))
+    return make_edit(model_id, set_correlation(found, f"{labels}: go together by {found.coefficient:g}"))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/swings/stop")

@@ -1,13 +1,14 @@
 """What the address asks to be drawn: which assumptions, how spread, how often, how many times."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from werkzeug.datastructures import MultiDict
 
-from widefork.core.analysis.chance import Rhythm, Shape, Spread, hoped_for, usual_spreads
+from widefork.core.analysis.chance import Redrawn, Shape, Spread, hoped_for, usual_spreads
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.figures import Figure
+from widefork.core.graph.model import Model
 from widefork.web.pages.swings.one.asked import SENSES
 from widefork.web.pages.swings.words import read_goal
 from widefork.web.shared.context import View
@@ -35,7 +36,7 @@ class ChanceAsked:
     shape: Shape
     held: float
     held_text: str
-    rhythm: Rhythm
+    rhythm: Redrawn
     persistence: float
     persistence_text: str
     draws: int
@@ -68,7 +69,7 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
     if not 0 < held < 1:
         faults["held"], held = "A range holds more than 0 % and less than 100 % of what may happen.", 0.8
     shape = Shape(args["shape"]) if args.get("shape", "") in list(Shape) else Shape.TRIANGULAR
-    rhythm = Rhythm(args["drawn_each"]) if args.get("drawn_each", "") in list(Rhythm) else Rhythm.ONCE
+    rhythm = Redrawn(args["drawn_each"]) if args.get("drawn_each", "") in list(Redrawn) else Redrawn.ONCE
     persistence = _share(args.get("persistence", "60"), "persistence", faults, 0.6)
     if not 0 <= persistence < 1:
         faults["persistence"], persistence = "Persistence lies from 0 % to below 100 %.", 0.6
@@ -77,11 +78,10 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         goal = read_goal(figure, model.line(figure.line), args.get("goal", ""))
     except (InvalidValue, InvalidModel) as wrong:
         faults["goal"] = getattr(wrong, "sentence", str(wrong))
-    own = _usual(view, shape, held, faults)
+    usual_persistence = persistence if rhythm is not Redrawn.ONCE else 0.0
+    own = _usual(view, shape, held, rhythm, usual_persistence, faults)
     wanted = set(args.getlist("spread")) or {spread.line for spread in own}
     kept = [spread for spread in own if spread.line in wanted]
-    if rhythm is not Rhythm.ONCE:
-        kept = [replace(spread, rhythm=rhythm, persistence=persistence) for spread in kept]
     contracts = args.get("contracts") == "yes"
     if contracts:
         kept += hoped_for(view.snapshot.plan, model.changes_of(view.address.case))
@@ -106,9 +106,7 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         goal=goal,
         goal_text=args.get("goal", ""),
         choices=tuple(
-            (s.line, model.line(s.line).label, range_words(model.line(s.line).plausible, model.line(s.line).unit),
-             s.line in wanted)
-            for s in own
+            (s.line, model.line(s.line).label, range_of(model, s.line), s.line in wanted) for s in own
         ),
         spreads=tuple(kept),
         faults=faults,
@@ -116,13 +114,24 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
     )  # fmt: skip
 
 
-def _usual(view: View, shape: Shape, held: float, faults: dict[str, str]) -> list[Spread]:
+def range_of(model: Model, name: str) -> str:
+    """Return the range a line is drawn from, as it is typed: its own, or what its spread says."""
+    line = model.line(name)
+    setting = next((each for each in model.spreads if each.line == name), None)
+    plausible = setting.plausible if setting is not None and setting.plausible is not None else line.plausible
+    return range_words(plausible, line.unit)
+
+
+def _usual(
+    view: View, shape: Shape, held: float, rhythm: Redrawn, persistence: float, faults: dict[str, str]
+) -> list[Spread]:
     """The spreads of all ranges; of a shape that does not fit one of them, the usual shape for all, and it is said."""
+    plan = view.snapshot.plan
     try:
-        return list(usual_spreads(view.snapshot.plan, shape=shape, held=held))
+        return list(usual_spreads(plan, (), shape, held, rhythm, persistence))
     except InvalidValue as wrong:
         faults["shape"] = wrong.sentence
-        return list(usual_spreads(view.snapshot.plan, held=held))
+        return list(usual_spreads(plan, (), Shape.TRIANGULAR, held, rhythm, persistence))
 
 
 def _share(text: str, field: str, faults: dict[str, str], usual: float) -> float:

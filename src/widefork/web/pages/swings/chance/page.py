@@ -8,7 +8,17 @@ from typing import Any
 
 import numpy as np
 
-from widefork.core.analysis.chance import FAN, Chance, Index, Known, Rhythm, lay_out, run_chance, sobol_indices
+from widefork.core.analysis.chance import (
+    FAN,
+    Chance,
+    Index,
+    Known,
+    Redrawn,
+    correlations_of,
+    lay_out,
+    run_chance,
+    sobol_indices,
+)
 from widefork.core.analysis.figures import answer
 from widefork.core.axes import Month
 from widefork.core.engine import evaluate
@@ -94,7 +104,7 @@ def drawing(view: View, asked: ChanceAsked) -> Job:
     plan, case = view.snapshot.plan, view.address.case
 
     def work(told: Told) -> Chance:
-        layout = lay_out(plan, case, asked.spreads, by_weights=asked.by_weights)
+        layout = lay_out(plan, case, asked.spreads, correlations_of(plan, asked.spreads), asked.by_weights)
         return run_chance(
             plan,
             layout,
@@ -126,7 +136,7 @@ def variance_shares(view: View, asked: ChanceAsked) -> tuple[Index, ...]:
     plan, case = view.snapshot.plan, view.address.case
 
     def work(told: Told) -> tuple[Index, ...]:
-        layout = lay_out(plan, case, asked.spreads, by_weights=asked.by_weights)
+        layout = lay_out(plan, case, asked.spreads, correlations_of(plan, asked.spreads), asked.by_weights)
         return sobol_indices(plan, layout, asked.figure, VARIANCE_POINTS, asked.seed, told)
 
     job = jobs().get(("variance", _key(view, asked)), work, 120.0)
@@ -222,6 +232,8 @@ def _words(view: View, asked: ChanceAsked, found: Chance, now: float) -> tuple[s
     if missing:
         never = "never comes in the plan" if asked.figure.reduction.gives_month else "has no value"
         words.append(f"In {percent(missing)} of the draws it {never}.")
+    if found.layout.is_repaired:
+        words.append("The correlations contradict each other; the nearest that can be were taken.")
     if found.layout.cases[1:]:
         words.append(f"Drawn on {len(found.layout.cases)} cases by their weights.")
     return tuple(words)
@@ -386,27 +398,26 @@ def spread_label(plan: Plan, name: str) -> str:
     return f"{label}, {members}" if members else label
 
 
+_REDRAWN = {Redrawn.ONCE: "once for the whole plan", Redrawn.YEAR: "by fiscal year", Redrawn.MONTH: "month by month"}
+
+
 def _known(asked: ChanceAsked, found: Chance, fifth: str) -> tuple[str, ...]:
     """How well the answers are known, and from what."""
     known: Any = found.quantile(0, 0.05)
-    rhythm = {Rhythm.ONCE: "once for the whole plan", Rhythm.YEAR: "by fiscal year", Rhythm.MONTH: "month by month"}
+    counts = [(words, sum(each.rhythm is rhythm for each in asked.spreads)) for rhythm, words in _REDRAWN.items()]
+    drawn = ", ".join(f"{count} drawn {words}" for words, count in counts if count)
+    persists = any(each.persistence for each in asked.spreads)
     words = []
     if isfinite(known.error) and not asked.figure.reduction.gives_month:
         error = formats.plain_number(known.error, 0 if known.error >= 10 else 2)
         words.append(f"5 of 100 draws lie below {fifth}, known to ± {error}, from eight independent scramblings.")
-    persisting = (
-        ""
-        if asked.rhythm is Rhythm.ONCE
-        else (f", persisting by {asked.persistence * 100:g} % from one to the next, begun from its stationary spread")
-    )
     words.append(
         f"{found.count:,} scrambled Sobol points (2 to the {log2(asked.draws):.0f}), seed {asked.seed}: the same again "
         "tomorrow."
     )
-    words.append(
-        f"{len(asked.spreads)} drawn {rhythm[asked.rhythm]}{persisting}; a range holds {asked.held * 100:g} % of what "
-        "may happen."
-    )
+    words.append(f"{drawn}; a range holds {asked.held * 100:g} % of what may happen where nothing else is said.")
+    if persists:
+        words.append("What persists is AR(1) from one period to the next, begun from its stationary spread.")
     if found.count < asked.draws:
         words.append(f"Stopped after {found.count:,} of {asked.draws:,}.")
     return tuple(words)

@@ -1,0 +1,139 @@
+"""How each line is drawn, and which go together: shown as rows to be changed, read from forms."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from widefork.core.analysis.chance import correlations_of, nearest_correlations, spread_of
+from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
+from widefork.core.graph.model import Model
+from widefork.core.look import PlausibleRange
+from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
+from widefork.web.pages.swings.chance.asked import ChanceAsked, range_of
+from widefork.web.shared.context import View
+from widefork.web.shared.formats import read_choice, read_number
+from widefork.web.shared.ranges import read_range
+
+
+@dataclass(frozen=True, kw_only=True)
+class SpreadRow:
+    """One line's spread. ``is_own`` says whether the model says it, or it is as usual."""
+
+    name: str
+    label: str
+    range: str
+    shape: str
+    held: str
+    rhythm: str
+    persistence: str
+    is_own: bool
+
+
+@dataclass(frozen=True, kw_only=True)
+class Editor:
+    """The whole editor. ``others`` are lines without a spread.
+
+    ``pairs`` are (one, its label, other, its label, how much, what it was repaired to where it could not be).
+    """
+
+    rows: tuple[SpreadRow, ...]
+    others: tuple[tuple[str, str], ...]
+    pairs: tuple[tuple[str, str, str, str, str, str], ...]
+    drawn: tuple[tuple[str, str], ...]
+
+
+def build_editor(view: View, asked: ChanceAsked) -> Editor:
+    """Return the rows of all that is drawn, those the model says something of first."""
+    model = view.snapshot.model
+    own = {setting.line: setting for setting in model.spreads}
+    names = [name for name, _, _, _ in asked.choices]
+    rows = []
+    for name in sorted(names, key=lambda name: name not in own):
+        setting = own.get(name) or SpreadSetting(
+            name, asked.shape, asked.held, asked.rhythm, asked.persistence if asked.rhythm is not Redrawn.ONCE else 0.0
+        )
+        rows.append(
+            SpreadRow(
+                name=name,
+                label=model.line(name).label,
+                range=range_of(model, name),
+                shape=setting.shape.value,
+                held=f"{setting.held * 100:g}",
+                rhythm=setting.rhythm.value,
+                persistence=f"{setting.persistence * 100:g}",
+                is_own=name in own,
+            )
+        )
+    return Editor(
+        rows=tuple(rows),
+        others=tuple(
+            (line.name, line.label) for line in model.lines if line.name not in names and _can_be(view, line.name)
+        ),
+        pairs=_pairs(view, asked),
+        drawn=tuple((name, model.line(name).label) for name in names),
+    )
+
+
+def _can_be(view: View, name: str) -> bool:
+    try:
+        view.snapshot.plan.check_changeable(name)
+    except WideforkError:
+        return False
+    return True
+
+
+def _pairs(view: View, asked: ChanceAsked) -> tuple[tuple[str, str, str, str, str, str], ...]:
+    model = view.snapshot.model
+    places = {spread.name: place for place, spread in enumerate(asked.spreads)}
+    matrix = correlations_of(view.snapshot.plan, asked.spreads)
+    valid = nearest_correlations(matrix) if matrix is not None else np.eye(len(places))
+    found = []
+    for pair in model.correlations:
+        mended = ""
+        if pair.one in places and pair.other in places:
+            taken = float(valid[places[pair.one], places[pair.other]])
+            mended = f"{taken:+.2f}".replace("-", "−") if abs(taken - pair.coefficient) > 0.005 else ""
+        labels = [model.line(name).label if name in model.line_by_name else name for name in (pair.one, pair.other)]
+        found.append((pair.one, labels[0], pair.other, labels[1], f"{pair.coefficient:+g}".replace("-", "−"), mended))
+    return tuple(found)
+
+
+def read_spread(view: View, form: Mapping[str, str]) -> tuple[SpreadSetting, PlausibleRange | None]:
+    """Return the spread a form says, and the range the line itself is to have; None where it is a calculated one.
+
+    Raises
+    ------
+    InvalidValue: a field that cannot be read, or a shape that does not fit the range.
+    UnknownName, ChangeRefused: a line that cannot be drawn.
+    """
+    line = view.snapshot.model.line(form.get("line", ""))
+    view.snapshot.plan.check_changeable(line.name)
+    shape = read_choice(Shape, form.get("shape", ""), "the shape")
+    rhythm = read_choice(Redrawn, form.get("drawn_each", ""), "how often")
+    values = np.nan_to_num(view.snapshot.results.values(line.name)[..., view.place])
+    plausible = read_range(form.get("range", ""), line.unit, float(values.mean()))
+    if plausible is None:
+        raise InvalidValue(f"{line.label} needs a range to be drawn from, like 42 to 49, or −10 % to +5 %.")
+    held, persistence = (_share(form.get(key, "")) for key in ("held", "persistence"))
+    kept = persistence if rhythm is not Redrawn.ONCE else 0.0
+    try:
+        setting = SpreadSetting(line.name, shape, held, rhythm, kept, None if line.is_assumption else plausible)
+    except InvalidModel as fault:
+        raise InvalidValue(fault.sentence) from fault
+    spread_of(view.snapshot.plan, line.name, plausible, shape, held)
+    return setting, plausible if line.is_assumption else None
+
+
+def _share(text: str) -> float:
+    return read_number(text.strip().removesuffix("%")) / 100
+
+
+def read_correlation(model: Model, form: Mapping[str, str]) -> Correlation:
+    """Return the pair a form says; raise InvalidValue for one line twice, or not from -1 to 1."""
+    one, other = (model.line(form.get(key, "")).name for key in ("one", "other"))
+    amount = read_number(form.get("amount", "0").strip().lstrip("+"))
+    try:
+        return Correlation(one, other, amount)
+    except InvalidModel as fault:
+        raise InvalidValue(fault.sentence) from fault
