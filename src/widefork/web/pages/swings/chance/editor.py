@@ -15,6 +15,9 @@ from widefork.web.shared.context import View
 from widefork.web.shared.formats import read_choice, read_number
 from widefork.web.shared.ranges import read_range
 
+MOST_ROWS = 60
+"""Lines with a row of their own; the others are chosen from a list."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class SpreadRow:
@@ -32,7 +35,7 @@ class SpreadRow:
 
 @dataclass(frozen=True, kw_only=True)
 class Editor:
-    """The whole editor. ``others`` are lines without a spread.
+    """The whole editor. ``others`` are lines without a row.
 
     ``pairs`` are (one, its label, other, its label, how much, what it was repaired to where it could not be).
     """
@@ -47,9 +50,10 @@ def build_editor(view: View, asked: ChanceAsked) -> Editor:
     """Return the rows of all that is drawn, those the model says something of first."""
     model = view.snapshot.model
     own = {setting.line: setting for setting in model.spreads}
-    names = [name for name, _, _, _ in asked.choices]
+    drawn = [name for name, _, _, _ in asked.choices]
+    names = sorted(drawn, key=lambda name: name not in own)[:MOST_ROWS]
     rows = []
-    for name in sorted(names, key=lambda name: name not in own):
+    for name in names:
         setting = own.get(name) or SpreadSetting(
             name, asked.shape, asked.held, asked.rhythm, asked.persistence if asked.rhythm is not Redrawn.ONCE else 0.0
         )
@@ -71,7 +75,7 @@ def build_editor(view: View, asked: ChanceAsked) -> Editor:
             (line.name, line.label) for line in model.lines if line.name not in names and _can_be(view, line.name)
         ),
         pairs=_pairs(view, asked),
-        drawn=tuple((name, model.line(name).label) for name in names),
+        drawn=tuple((name, model.line(name).label) for name in drawn),
     )
 
 
