@@ -2,7 +2,8 @@
 
 All rates are yearly and effective. Flow k, counted from 0, lies k periods after the day it is valued at and is worth
 (1 + rate) ^ (-k / periods a year) of itself; in the mid-period form every flow but the first lies half a period
-earlier. Conventions of any text on corporate finance, such as Brealey, Myers and Allen, Principles of Corporate Finance.
+earlier. Conventions of any text on corporate finance, such as Brealey, Myers and Allen, Principles of Corporate
+Finance.
 """
 
 from collections.abc import Sequence
