@@ -348,6 +348,23 @@ def test_cases_are_compared_by_figure_and_by_year(file, demo_plan):
     assert len(rows_of(run("compare", file))) == len(plan.model.figures)
 
 
+def test_several_levers_move_as_little_as_it_takes_and_keep_another_goal(file):
+    levers = ("--lever", "kit_price scale 0.9 to 1.2", "--lever", "panel_fee scale 0.9 to 1.2")
+    goal = ("--goal", "ebitda_2027 at least 260000")
+    free = run("solve", file, *goal, *levers, "--smallest")
+    assert free.exit_code == 0, free.output
+    amounts = [float(number) for number in re.findall(r"scale ([\d.]+)", free.output)]
+    assert all(1 < amount < 1.2 for amount in amounts)
+    assert float(re.search(r"at least 260000: ([\d.]+)", free.output)[1]) >= 260000
+    kept = run("solve", file, *goal, *levers, "--keep", "lowest_cash at least 10000000")
+    assert kept.exit_code == 1
+    assert "do not hold together within these ranges" in kept.output
+    assert re.search(r"at least 10000000: .*short by [\d.]+", kept.output)
+    assert "already there" in run("solve", file, "--goal", "ebitda_2027 at least 0", *levers, "--smallest").output
+    rising = run("solve", file, *goal, "--lever", "kits_ordered set 0 to 9", "--smallest")
+    assert "differs by month" in rising.output
+
+
 def test_swings_by_range_are_printed(file):
     rows = rows_of(run("swings", file, "--figure", "ebitda_2027", "--ranges", "own", "--second", "lowest_cash"))
     lines = {row["line"] for row in rows}

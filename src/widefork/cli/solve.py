@@ -16,13 +16,14 @@ from widefork.cli.models import (
     read_plan,
     shown_figure,
 )
-from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, seek_goal
-from widefork.core.analysis.lever import Lever, Pulls, Together
+from widefork.core.analysis.goal_seek import Bounded, Goal, Outcome, Sense, Wanted, seek_goal, smallest_change
+from widefork.core.analysis.lever import Lever, Pulls, Together, usual_lever
 from widefork.core.axes import Month
-from widefork.core.changes import Operation
+from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.figures import Figure, Reduction
 from widefork.core.graph.model import Model
+from widefork.core.graph.plan import Plan
 
 _NUMBER = r"-?\d+(?:\.\d+)?"
 _GOAL = re.compile(
@@ -45,12 +46,28 @@ _LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add)\s+({_NUMBER})\s+to\s+({_NU
     multiple=True,
     help="Like “bridge_loan_amount set 0 to 400000”, perhaps “in whole numbers”. Several move in proportion.",
 )
+@click.option("--keep", "kept", multiple=True, help="Another goal to hold as well, written like the first.")
+@click.option("--smallest", is_flag=True, help="The smallest change over all levers, in shares of their ranges.")
 @case_option
 @change_option
 @in_one_sentence
-def solve(model: Path, goal: str, levers: tuple[str, ...], case: str | None, changes: tuple[str, ...]) -> None:
-    """Print what one assumption, or several in proportion, must be to reach a target; exit 1 if nothing does."""
+def solve(
+    model: Path,
+    goal: str,
+    levers: tuple[str, ...],
+    kept: tuple[str, ...],
+    smallest: bool,
+    case: str | None,
+    changes: tuple[str, ...],
+) -> None:
+    """Print what one assumption, or several in proportion, must be to reach a target; exit 1 if nothing does.
+
+    With --smallest or --keep several move as little as it takes, each within its range.
+    """
     plan = read_plan(model)
+    if smallest or kept:
+        _print_smallest(plan, changes_of(plan, case, changes), (goal, *kept), levers)
+        return
     asked = _read(goal, levers, plan.model)
     found = seek_goal(plan, changes_of(plan, case, changes), asked)
     if found.outcome is Outcome.REACHED:
@@ -72,6 +89,34 @@ def solve(model: Path, goal: str, levers: tuple[str, ...], case: str | None, cha
     }
     click.echo(reasons[found.outcome])
     sys.exit(FAILED)
+
+
+def _print_smallest(plan: Plan, changes: tuple[Change, ...], goals: tuple[str, ...], levers: tuple[str, ...]) -> None:
+    asked = [_read(goal, levers[:1], plan.model) for goal in goals]
+    bounded = [_bounded(plan, changes, *_lever(text, plan.model)) for text in levers]
+    found = smallest_change(plan, changes, [Wanted(each.figure, each.sense, each.target) for each in asked], bounded)
+    for each, amount in zip(bounded, found.amounts, strict=True):
+        click.echo(f"{each.lever.line} {each.lever.operation} {amount!r} (now {each.now!r})")
+    for goal, value, before, missing in zip(goals, found.figures, found.figures_now, found.missing, strict=True):
+        short = f", short by {missing!r}" if missing else ""
+        click.echo(f"{goal}: {value!r} (now {before!r}){short}")
+    if found.outcome is Outcome.ALREADY:
+        click.echo("already there: nothing needs to change")
+    elif found.outcome is Outcome.REACHED and not found.is_only:
+        click.echo("the best found nearby: other starts led to other changes that are larger")
+    elif found.outcome is not Outcome.REACHED:
+        click.echo(f"{found.outcome.value}: the goals do not hold together within these ranges")
+        sys.exit(FAILED)
+
+
+def _bounded(plan: Plan, changes: tuple[Change, ...], lever: Lever, low: float, high: float) -> Bounded:
+    """A lever with what stands now; one that is set must stand at one value."""
+    if lever.operation is not Operation.SET:
+        return Bounded(lever, low, 1.0 if lever.operation is Operation.SCALE else 0.0, high)
+    usual, now = usual_lever(plan, changes, lever.line)
+    if usual.operation is not Operation.SET:
+        raise InvalidValue(f"{lever.line} differs by month, so it has no one value to move from; scale it instead.")
+    return Bounded(lever, low, now, high)
 
 
 def _read(goal: str, levers: tuple[str, ...], model: Model) -> Goal:
