@@ -13,6 +13,12 @@ from packaging.utils import canonicalize_name
 ROOT = Path(__file__).parents[1]
 PROJECT = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
 NEEDED = {canonicalize_name(one.name): one for one in map(Requirement, PROJECT["dependencies"])}
+EXTRA = {
+    canonicalize_name(one.name): one
+    for more in PROJECT["optional-dependencies"].values()
+    for one in map(Requirement, more)
+}
+"""What only those need who ask for more: on a cluster, say."""
 
 
 def pins(name):
@@ -36,13 +42,15 @@ def imported():
 
 def test_what_is_imported_is_needed_and_what_is_needed_is_imported():
     used = imported()
-    assert {top for top, owners in used.items() if not owners & NEEDED.keys()} == set()
+    assert {top for top, owners in used.items() if not owners & (NEEDED.keys() | EXTRA.keys())} == set()
     assert NEEDED.keys() - set().union(*used.values()) == {"jinja2"}  # Flask's templates are its
 
 
 def test_the_ranges_admit_what_is_locked():
     locked = pins("app")
     assert {name: str(one) for name, one in NEEDED.items() if not one.specifier.contains(locked[name])} == {}
+    tried = pins("check")  # with which the tests try what is optional
+    assert {name: str(one) for name, one in EXTRA.items() if not one.specifier.contains(tried[name])} == {}
 
 
 def test_the_locks_agree_with_one_another():
