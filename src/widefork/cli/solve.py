@@ -60,10 +60,7 @@ def solve(
     case: str | None,
     changes: tuple[str, ...],
 ) -> None:
-    """Print what one assumption, or several in proportion, must be to reach a target; exit 1 if nothing does.
-
-    With --smallest or --keep several move as little as it takes, each within its range.
-    """
+    """Print what one assumption, or several, must be to reach a target; exit 1 if nothing does."""
     plan = read_plan(model)
     if smallest or kept:
         _print_smallest(plan, changes_of(plan, case, changes), (goal, *kept), levers)
