@@ -9,6 +9,7 @@ from widefork.core.changes import Aim, ByAge, ByHand, ByRule, Case, Change, Move
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import DayRule, Liquidity
@@ -99,6 +100,10 @@ spreads = st.just(()) | st.builds(
         SpreadSetting("terms_days", shape, held, rhythm, persistence if rhythm is not Redrawn.ONCE else 0.0, plausible),
     ),
     st.sampled_from(Shape), st.floats(0.1, 0.9), st.sampled_from(Redrawn), st.floats(0, 0.9), ranges,
+)  # fmt: skip
+goals = st.just(()) | st.builds(
+    lambda sense, target, note: (PinnedGoal("held", "coast", sense, target, "base", note),),
+    st.sampled_from(Sense), amounts, labels,
 )  # fmt: skip
 closings = st.lists(
     st.builds(
@@ -212,6 +217,7 @@ def models(draw):
         ),
         draw(closings),
         draw(liquidity),
+        goals=draw(goals),
         ranges=draw(st.dictionaries(st.just("terms_days"), some_range)),
         spreads=draw(spreads),
         correlations=draw(st.just(()) | st.floats(-1, 1).map(lambda rho: (Correlation("kits", "price", rho),))),

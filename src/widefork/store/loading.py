@@ -23,6 +23,7 @@ from widefork.core.changes import (
 from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
@@ -107,6 +108,7 @@ class ModelBuilder:
             cases=self._cases(is_archived=False),
             archived=self._cases(is_archived=True),
             figures=self._each(rows.figures, _figure),
+            goals=goals_of(frame.goals, rows),
             moves=tuple(_move(row, rows, self._each(rows.changes_of_move(row.id), change_of)) for row in rows.moves),
             flags=self._each(rows.flags, _flag),
         )
@@ -309,6 +311,19 @@ def spreads_of(document: dict[str, Any], rows: Rows) -> tuple[SpreadSetting, ...
             ways = (Shape(entry["shape"]), entry["held"], Redrawn(entry["rhythm"]), entry["persistence"])
             found.append(SpreadSetting(name, *ways, plausible))
     return tuple(found)
+
+
+def goals_of(document: list[dict[str, Any]], rows: Rows) -> tuple[PinnedGoal, ...]:
+    """Return the goals kept; those of figures and cases that have gone are left out."""
+    figures = {figure.id: figure.name for figure in rows.figures}
+    cases = {case.id: case.name for case in rows.cases}
+    return tuple(
+        PinnedGoal(
+            goal["name"], figures[goal["figure"]], Sense(goal["is"]), goal["target"], cases[goal["case"]], goal["note"]
+        )
+        for goal in document
+        if goal["figure"] in figures and goal["case"] in cases
+    )
 
 
 def correlations_of(document: dict[str, Any], rows: Rows) -> tuple[Correlation, ...]:

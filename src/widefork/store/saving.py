@@ -9,6 +9,7 @@ from widefork.core.closing import Closing
 from widefork.core.errors import UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal
 from widefork.core.graph.model import Limit, Model, StatementSettings
 from widefork.core.lines import Line
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
@@ -93,6 +94,7 @@ def rows_of(model: Model, ids: Ids) -> Rows:
         add(closing_row(closing, rows))
     frame.liquidity = as_stored(liquidity_document(model.liquidity, rows))
     frame.ranges = as_stored(ranges_document(model.ranges, rows))
+    frame.goals = as_stored(goals_document(model.goals, rows))
     frame.spreads = as_stored(spreads_document(model.spreads, model.correlations, rows))
     return rows
 
@@ -273,6 +275,29 @@ def limit_row(limit: Limit, position: int, rows: Rows) -> LimitRow:
 def ranges_document(ranges: Mapping[str, PlausibleRange], rows: Rows) -> dict[str, Any]:
     """Return the plausible ranges of lines that schedules write as the model's row keeps them: by target."""
     return {rows.target(name).key: range_document(found) for name, found in ranges.items()}
+
+
+def goals_document(goals: Iterable[PinnedGoal], rows: Rows) -> list[dict[str, Any]]:
+    """Return the goals kept as the model's row keeps them: figures and cases by id; raise UnknownName."""
+    figures = {figure.name: figure.id for figure in rows.figures}
+    cases = {case.name: case.id for case in rows.cases}
+    found = []
+    for goal in goals:
+        if goal.figure not in figures:
+            raise UnknownName("figure", goal.figure, figures)
+        if goal.case not in cases:
+            raise UnknownName("case", goal.case, cases)
+        found.append(
+            {
+                "name": goal.name,
+                "figure": figures[goal.figure],
+                "is": goal.sense.value,
+                "target": goal.target,
+                "case": cases[goal.case],
+                "note": goal.note,
+            }
+        )
+    return found
 
 
 def spreads_document(

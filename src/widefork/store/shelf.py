@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 from widefork.core.errors import UnknownName
 from widefork.store import log
 from widefork.store.log import LogEntry
-from widefork.store.tables import ModelRow, NoteRow, SavedViewRow
+from widefork.store.tables import AskedRow, ModelRow, NoteRow, SavedViewRow
 from widefork.store.writing import Writer
 
 
@@ -25,6 +25,25 @@ class ModelInfo:
     month_count: int = 0
     binned_at: str | None = None
     latest: LogEntry | None = None
+
+
+MOST_ASKED = 60
+"""Questions kept of a model."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A question asked on Work back: the query of its address, in words, what it was answered, by whom and when.
+
+    ``revision`` is that of the model it was answered at.
+    """
+
+    query: str
+    sentence: str
+    answer: str
+    person: str
+    made_at: str = ""
+    revision: int = 0
 
 
 class Shelf:
@@ -97,6 +116,39 @@ class Shelf:
                 session.add(row)
             elif row.id is not None:
                 session.delete(row)
+
+    def asked(self, model_id: int) -> tuple[Asked, ...]:
+        """Return the questions asked on Work back, the latest first."""
+        latest = select(AskedRow).where(AskedRow.model_id == model_id).order_by(col(AskedRow.id).desc())
+        with Session(self._reading) as session:
+            return tuple(_as_asked(row) for row in session.exec(latest).all())
+
+    def note_asked(self, model_id: int, asked: Asked) -> None:
+        """Note a question and its answer, in place of the same asked before; the oldest beyond ``MOST_ASKED`` go."""
+        with self._writer.transaction() as session:
+            _frame(session, model_id)
+            mine = select(AskedRow).where(AskedRow.model_id == model_id).order_by(col(AskedRow.id).desc())
+            known = session.exec(mine).all()
+            for place, row in enumerate(known):
+                if row.query == asked.query or place >= MOST_ASKED - 1:
+                    session.delete(row)
+            session.flush()
+            made_at = datetime.now(UTC).isoformat(timespec="seconds")
+            session.add(
+                AskedRow(
+                    model_id=model_id,
+                    person=asked.person,
+                    made_at=made_at,
+                    revision=asked.revision,
+                    query=asked.query,
+                    sentence=asked.sentence,
+                    answer=asked.answer,
+                )
+            )
+
+
+def _as_asked(row: AskedRow) -> Asked:
+    return Asked(row.query, row.sentence, row.answer, row.person, row.made_at, row.revision)
 
 
 def _frame(session: Session, model_id: int) -> ModelRow:

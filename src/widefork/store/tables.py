@@ -54,6 +54,7 @@ class ModelRow(SQLModel, table=True):
     units: list[dict[str, Any]] = _list()
     ranges: dict[str, Any] = _mapping()
     spreads: dict[str, Any] = _mapping()
+    goals: list[dict[str, Any]] = _document()
     revision: int = 0
     binned_at: str | None = None
 
@@ -342,6 +343,21 @@ class SketchRow(SQLModel, table=True):
     person: str
     steps: list[dict[str, Any]] = _document()
     undone: list[dict[str, Any]] = _document()
+
+
+class AskedRow(SQLModel, table=True):
+    """A question asked on Work back: the query of its address, in words, and what it was answered. No log holds it."""
+
+    __tablename__ = "asked"
+    __table_args__ = (UniqueConstraint("model_id", "query"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    person: str
+    made_at: str
+    revision: int
+    query: str
+    sentence: str
+    answer: str
 
 
 class SavedViewRow(SQLModel, table=True):

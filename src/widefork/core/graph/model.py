@@ -13,6 +13,7 @@ from widefork.core.closing import Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, Section
 from widefork.core.liquidity import Liquidity
@@ -130,6 +131,7 @@ class Model:
     units : units spelled or shown otherwise than usual.
     ranges : between what lines that a schedule writes may plausibly lie; the user's own lines say it themselves.
     spreads : how lines are drawn at random, where that is not as usual. correlations : which of them go together.
+    goals : what figures are to be in some case, asked again whenever the plan changes.
     sketch : changes being tried on top of one case; never stored with the model.
     archived : cases laid aside, parents anywhere: kept and checked, but neither computed nor shown.
 
@@ -160,6 +162,7 @@ class Model:
     ranges: Mapping[str, PlausibleRange] = field(default_factory=dict)
     spreads: tuple[SpreadSetting, ...] = ()
     correlations: tuple[Correlation, ...] = ()
+    goals: tuple[PinnedGoal, ...] = ()
     sketch: Sketch | None = None
     archived: tuple[Case, ...] = ()
 
@@ -171,6 +174,7 @@ class Model:
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
         self._check_unique("spread", [setting.line for setting in self.spreads])
         self._check_unique("unit", [unit.many for unit in self.units])
+        self._check_unique("goal", [goal.name for goal in self.goals])
         self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("limit", [limit.name for limit in self.limits])
         self._check_unique("closing", [str(closing.month) for closing in self.closings])
@@ -186,6 +190,10 @@ class Model:
                 raise InvalidModel(sentence, f"lines/{line.name}/section")
             self._check_members(line)
         self._check_moves()
+        for goal in self.goals:
+            self.figure(goal.figure)
+            if all(case.name != goal.case for case in self.family.cases):
+                raise UnknownName("case", goal.case, [case.name for case in self.family.cases])
         for case in self.cases:
             if case.parent is not None and case.parent not in self.case_by_name:
                 raise UnknownName("case", case.parent, self.case_by_name)

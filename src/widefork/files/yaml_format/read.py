@@ -30,6 +30,7 @@ from widefork.core.errors import InvalidModel, UnknownName, WideforkError
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
@@ -180,6 +181,7 @@ def _model(given: dict[str, Any]) -> Model:
         cases=tuple(_case(entry, curves) for entry in given["cases"] if not entry.get("archived")),
         archived=tuple(_case(entry, curves) for entry in given["cases"] if entry.get("archived")),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
+        goals=tuple(_goal(entry) for entry in given.get("goals", [])),
         moves=tuple(_move(entry, curves) for entry in given.get("moves", [])),
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
         statements=_statements(given.get("statements", {})),
@@ -296,6 +298,12 @@ def _look(given: dict[str, Any]) -> Look:
         Tint(given["tint"]) if "tint" in given else None,
         given.get("space_above", False),
     )
+
+
+def _goal(given: dict[str, Any]) -> PinnedGoal:
+    target = given["target"]
+    amount = float(Month.parse(target).ordinal) if isinstance(target, str) else target
+    return PinnedGoal(given["name"], given["figure"], Sense(given["is"]), amount, given["case"], given.get("note", ""))
 
 
 def _correlation(given: dict[str, Any]) -> Correlation:

@@ -10,6 +10,7 @@ from widefork.core.changes import Operation, Status
 from widefork.core.figures import Comparison, Reduction
 from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
+from widefork.core.goals import Sense
 from widefork.core.graph.model import Rhythm
 from widefork.core.lines import OverMembers, OverTime
 from widefork.core.liquidity import DAY_WORDS, MOST_DAYS_UNDER_WAY, USUAL_DAYS_UNDER_WAY
@@ -79,6 +80,7 @@ def model_schema() -> Schema:
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
             "figures": ("Named questions to the model.", _list(_figure())),
+            "goals": ("What figures are to be, asked again whenever the plan changes.", _list(_goal())),
         },
         required=("wide_fork", "model", "currency", "timeline", "sections", "cases"),
     )
@@ -366,6 +368,20 @@ def _line() -> Schema:
             "allow_loop": ("It may need itself in the same month and is then solved there.", ONLY_TRUE),
         },
         required=("name", "label"),
+    )
+
+
+def _goal() -> Schema:
+    return _object(
+        {
+            "name": ("Used once among the goals.", TEXT),
+            "figure": ("Name of a figure.", TEXT),
+            "is": ("What reaching the target means.", _one_of(Sense)),
+            "target": ("In the figure's unit; a month for a figure that is one.", {"anyOf": [NUMBER, MONTH]}),
+            "case": ("In which it is to hold.", TEXT),
+            "note": ("", TEXT),
+        },
+        ("name", "figure", "is", "target", "case"),
     )
 
 

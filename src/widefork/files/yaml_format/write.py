@@ -12,6 +12,7 @@ from widefork.core.changes import BARE, ByAge, ByHand, ByRule, Case, Change, Cou
 from widefork.core.closing import Closing
 from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
+from widefork.core.goals import PinnedGoal
 from widefork.core.graph.model import Limit, Model, Rhythm
 from widefork.core.lines import Line, Rollup
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
@@ -75,6 +76,7 @@ def model_document(model: Model) -> dict[str, Any]:
         "cases": [*map(_case, model.cases), *({**_case(case), "archived": True} for case in model.archived)],
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
+        "goals": [_goal(goal, model.figure(goal.figure)) for goal in model.goals],
     }
 
 
@@ -95,6 +97,12 @@ def _quoted(value: Any) -> Any:
 def _given(**entries: Any) -> dict[str, Any]:
     """Only what is set."""
     return {key: value for key, value in entries.items() if value not in (None, "", (), [], {})}
+
+
+def _goal(goal: PinnedGoal, figure: Figure) -> dict[str, Any]:
+    target = str(Month.from_ordinal(int(goal.target))) if figure.reduction.gives_month else goal.target
+    entry: dict[str, Any] = {"name": goal.name, "figure": goal.figure, "is": goal.sense.value, "target": target}
+    return entry | {"case": goal.case} | _given(note=goal.note)
 
 
 def _spread(setting: SpreadSetting) -> dict[str, Any]:

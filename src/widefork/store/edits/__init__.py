@@ -43,6 +43,7 @@ from widefork.store.edits.frame import (
     remove_member,
     remove_profile,
 )
+from widefork.store.edits.goals import pin_goal, unpin_goal
 from widefork.store.edits.limits import add_limit, change_limit, remove_limit
 from widefork.store.edits.lines import (
     add_line,
@@ -135,6 +136,7 @@ __all__ = [
     "move_schedule",
     "move_section",
     "move_step",
+    "pin_goal",
     "put_back",
     "put_in_move",
     "put_under",
@@ -173,6 +175,7 @@ __all__ = [
     "take_out",
     "take_out_of_move",
     "together",
+    "unpin_goal",
     "write_lines",
     "write_note",
 ]
