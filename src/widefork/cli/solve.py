@@ -2,6 +2,8 @@
 
 import re
 import sys
+from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -16,20 +18,30 @@ from widefork.cli.models import (
     read_plan,
     shown_figure,
 )
-from widefork.core.analysis.goal_seek import Bounded, Goal, Outcome, Sense, Wanted, seek_goal, smallest_change
-from widefork.core.analysis.lever import Lever, Pulls, Together, usual_lever
+from widefork.core.analysis.goal_seek import (
+    Bounded,
+    Goal,
+    Outcome,
+    Sense,
+    Spanned,
+    Wanted,
+    read_figure,
+    read_lever,
+    seek_goal,
+    smallest_change,
+)
+from widefork.core.analysis.grid import split_phrase
+from widefork.core.analysis.lever import Lever, Pulls, SwitchLever, Together, usual_lever
 from widefork.core.axes import Month
-from widefork.core.changes import Change, Operation
+from widefork.core.changes import Change, Operation, Switch
+from widefork.core.changes.words import read_change
 from widefork.core.errors import InvalidValue
-from widefork.core.figures import Figure, Reduction
+from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 
 _NUMBER = r"-?\d+(?:\.\d+)?"
-_GOAL = re.compile(
-    rf"(?:(sum|mean|lowest|highest)\s+)?([^\W\d]\w*)\s+(at least|at most|exactly)\s+(\d{{4}}-\d{{1,2}}|{_NUMBER})"
-)
-_LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add)\s+({_NUMBER})\s+to\s+({_NUMBER})(\s+in whole numbers)?")
+_LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add|delay)\s+({_NUMBER})\s+to\s+({_NUMBER})(\s+in whole numbers)?")
 
 
 @click.command()
@@ -37,14 +49,15 @@ _LEVER = re.compile(rf"([^\W\d]\w*)\s+(set|scale|add)\s+({_NUMBER})\s+to\s+({_NU
 @click.option(
     "--goal",
     required=True,
-    help="Like “lowest cash_after_overdraft at least 0”, or a figure: “break_even at most 2027-06”.",
+    help="Like “lowest Cash after overdraft at least 0”, “EBITDA in FY27 at least 100000” or “break_even by 2027-06”.",
 )
 @click.option(
     "--lever",
     "levers",
     required=True,
     multiple=True,
-    help="Like “bridge_loan_amount set 0 to 400000”, perhaps “in whole numbers”. Several move in proportion.",
+    help="Like “bridge_loan_amount set 0 to 400000”, “Kit price: -10 % to +20 %” or “start of Second lab: 2026-10 to "
+    "2028-03”. Several move in proportion.",
 )
 @click.option("--keep", "kept", multiple=True, help="Another goal to hold as well, written like the first.")
 @click.option("--smallest", is_flag=True, help="The smallest change over all levers, in shares of their ranges.")
@@ -62,11 +75,13 @@ def solve(
 ) -> None:
     """Print what one assumption, or several, must be to reach a target; exit 1 if nothing does."""
     plan = read_plan(model)
-    if smallest or kept:
-        _print_smallest(plan, changes_of(plan, case, changes), (goal, *kept), levers)
+    ground, named = changes_of(plan, case, changes), case or plan.model.cases[0].name
+    spanned = [_upon(_spanned(text, plan, named), plan, changes) for text in levers]
+    if smallest:
+        _print_smallest(plan, ground, (goal, *kept), spanned)
         return
-    asked = _read(goal, levers, plan.model)
-    found = seek_goal(plan, changes_of(plan, case, changes), asked)
+    asked = replace(_read(goal, spanned, plan.model), kept=tuple(_read(k, spanned, plan.model).wanted for k in kept))
+    found = seek_goal(plan, ground, asked)
     if found.outcome is Outcome.REACHED:
         reached = _shown(found.figure_then, asked)
         click.echo(f"{_pulled(asked.lever, found.amount)} gives {reached} (exact {_exact(asked.lever, found.exact)})")
@@ -79,7 +94,11 @@ def solve(
         return
     names, behind = ", ".join(asked.lever.lines), ", ".join(found.depends_on)
     closest = f"{_pulled(asked.lever, found.closest)}, which gives {_shown(found.closest_figure, asked)}"
+    held = zip(kept, asked.kept, found.kept_then, strict=True)
+    broken = [f"{text}: {value!r}" for text, each, value in held if not each.holds(value)]
     reasons = {
+        Outcome.HELD_BACK: f"held back: {names} at {_exact(asked.lever, found.exact)} reaches it, but "
+        f"{', '.join(broken)}",
         Outcome.OUT_OF_REACH: f"out of reach: the closest is {closest}",
         Outcome.NO_DEPENDENCE: f"does not depend on {names}; it depends on {behind}",
         Outcome.NO_VALUE: "cannot be computed in that range",
@@ -88,12 +107,20 @@ def solve(
     sys.exit(FAILED)
 
 
-def _print_smallest(plan: Plan, changes: tuple[Change, ...], goals: tuple[str, ...], levers: tuple[str, ...]) -> None:
+def _upon(spanned: Spanned, plan: Plan, phrases: tuple[str, ...]) -> Spanned:
+    """A lever upon further changes: a move is switched where the case has it, and they come after."""
+    if not isinstance(spanned.lever, SwitchLever) or not phrases:
+        return spanned
+    further = tuple(read_change(phrase, plan.model.dimensions) for phrase in phrases)
+    return replace(spanned, lever=replace(spanned.lever, further=further))
+
+
+def _print_smallest(plan: Plan, changes: tuple[Change, ...], goals: tuple[str, ...], levers: list[Spanned]) -> None:
     asked = [_read(goal, levers[:1], plan.model) for goal in goals]
-    bounded = [_bounded(plan, changes, *_lever(text, plan.model)) for text in levers]
+    bounded = [_bounded(plan, changes, each) for each in levers]
     found = smallest_change(plan, changes, [Wanted(each.figure, each.sense, each.target) for each in asked], bounded)
     for each, amount in zip(bounded, found.amounts, strict=True):
-        click.echo(f"{each.lever.line} {each.lever.operation} {amount!r} (now {each.now!r})")
+        click.echo(f"{_pulled(each.lever, amount)} (now {each.now!r})")
     for goal, value, before, missing in zip(goals, found.figures, found.figures_now, found.missing, strict=True):
         short = f", short by {missing!r}" if missing else ""
         click.echo(f"{goal}: {value!r} (now {before!r}){short}")
@@ -106,44 +133,75 @@ def _print_smallest(plan: Plan, changes: tuple[Change, ...], goals: tuple[str, .
         sys.exit(FAILED)
 
 
-def _bounded(plan: Plan, changes: tuple[Change, ...], lever: Lever, low: float, high: float) -> Bounded:
+def _bounded(plan: Plan, changes: tuple[Change, ...], spanned: Spanned) -> Bounded:
     """A lever with what stands now; one that is set must stand at one value."""
-    if lever.operation is not Operation.SET:
-        return Bounded(lever, low, 1.0 if lever.operation is Operation.SCALE else 0.0, high)
-    usual, now = usual_lever(plan, changes, lever.line)
+    lever = spanned.lever
+    if not isinstance(lever, Lever) or lever.operation is not Operation.SET:
+        return spanned.bounded()
+    usual, now = usual_lever(plan, changes, lever.line, lever.members)
     if usual.operation is not Operation.SET:
         raise InvalidValue(f"{lever.line} differs by month, so it has no one value to move from; scale it instead.")
-    return Bounded(lever, low, now, high)
+    return Bounded(lever, spanned.low, now, spanned.high)
 
 
-def _read(goal: str, levers: tuple[str, ...], model: Model) -> Goal:
-    asked = _GOAL.fullmatch(goal.strip())
+def _read(goal: str, levers: Sequence[Spanned], model: Model) -> Goal:
+    asked = next((found for found in map(_split, _places(goal)) if found is not None), None)
     if asked is None:
         raise InvalidValue(f"A goal is written like “lowest cash_after_overdraft at least 0”; “{goal}” cannot be read.")
-    stored = next((figure for figure in model.figures if figure.name == asked[2] and not asked[1]), None)
-    figure = stored or Figure(
-        "goal", "Goal", model.line(asked[2]).name, (), model.timeline.first_plan, None, Reduction(asked[1] or "sum")
-    )
-    ways = tuple(_lever(text, model) for text in levers)
-    lever, low, high = ways[0]
-    if len(ways) > 1:
-        return Goal(figure, Sense(asked[3]), _target(asked[4], figure), Together(ways), 0.0, 1.0)
-    return Goal(figure, Sense(asked[3]), _target(asked[4], figure), lever, low, high)
+    phrase, sense, text = asked
+    figure = read_figure(model, phrase)
+    first = levers[0]
+    target = _target(text, figure, model)
+    if len(levers) > 1:
+        together = Together(tuple((each.lever, each.low, each.high) for each in levers))
+        return Goal(figure, sense, target, together, 0.0, 1.0)
+    return Goal(figure, sense, target, first.lever, first.low, first.high)
 
 
-def _lever(text: str, model: Model) -> tuple[Lever, float, float]:
-    pulled = _LEVER.fullmatch(text.strip())
-    if pulled is None:
-        raise InvalidValue(f"A lever is written like “bridge_loan_amount set 0 to 400000”; “{text}” cannot be read.")
-    lever = Lever(model.line(pulled[1]).name, Operation(pulled[2]), is_whole=pulled[5] is not None)
-    return lever, float(pulled[3]), float(pulled[4])
+def _places(goal: str) -> list[tuple[str, int]]:
+    """The goal with every place its sense may stand, the last first: a condition of a figure has words like it."""
+    words = re.compile(r"\s(?:at least|at most|exactly|by)\s")
+    return [(goal.strip(), found.start()) for found in reversed(list(words.finditer(goal.strip())))]
 
 
-def _target(text: str, figure: Figure) -> float:
-    if figure.reduction.gives_month != ("-" in text.lstrip("-")):
-        wanted = "a month like 2027-06" if figure.reduction.gives_month else "a number"
-        raise InvalidValue(f"{figure.label} is measured against {wanted}; “{text}” is none.")
-    return float(Month.parse(text).ordinal) if figure.reduction.gives_month else float(text)
+def _split(at: tuple[str, int]) -> tuple[str, Sense, str] | None:
+    goal, place = at
+    found = re.fullmatch(r"\s*(at least|at most|exactly|by)\s+(\S.*)", goal[place:])
+    if found is None or not goal[:place].strip():
+        return None
+    return goal[:place].strip(), Sense.AT_MOST if found[1] == "by" else Sense(found[1]), found[2]
+
+
+def _spanned(text: str, plan: Plan, case: str) -> Spanned:
+    """A lever as ``bridge_loan_amount set 0 to 400000``, or as ``Kit price: -10 % to +20 %``."""
+    model, pulled = plan.model, _LEVER.fullmatch(text.strip())
+    if pulled is not None:
+        operation = Operation(pulled[2])
+        line = model.line(pulled[1])
+        lever = Lever(line.name, operation, is_whole=pulled[5] is not None or operation is Operation.DELAY)
+        now = {Operation.SCALE: 1.0, Operation.SET: float("nan")}.get(operation, 0.0)
+        return Spanned(line.label, lever, float(pulled[3]), now, float(pulled[4]))
+    lead, span = split_phrase(model, text)
+    low, between, high = span.partition(" to ")
+    if not between:
+        said = "“bridge_loan_amount set 0 to 400000” or “Kit price: -10 % to +20 %”"
+        raise InvalidValue(f"A lever is written like {said}; “{text}” cannot be read.")
+    return read_lever(plan, case, lead.strip(), low, high)
+
+
+def _target(text: str, figure: Figure, model: Model) -> float:
+    said = text.strip()
+    if figure.reduction.gives_month:
+        try:
+            return float(Month.parse(said).ordinal)
+        except InvalidValue:
+            raise InvalidValue(f"{figure.label} is measured against a month like 2027-06; “{said}” is none.") from None
+    bare = said.removesuffix("%").replace("−", "-").replace(",", "").strip()
+    try:
+        value = float(bare)
+    except ValueError:
+        raise InvalidValue(f"{figure.label} is measured against a number; “{said}” is none.") from None
+    return value / 100 if said.endswith("%") and model.line(figure.line).unit.startswith("%") else value
 
 
 def _shown(value: float, goal: Goal) -> str:
@@ -152,8 +210,18 @@ def _shown(value: float, goal: Goal) -> str:
 
 
 def _pulled(lever: Pulls, amount: float) -> str:
-    return ", ".join(f"{c.line} {c.operation} {c.amount!r}" for c in lever.changes(amount))
+    return ", ".join(
+        f"{step.line} {step.operation} {step.amount!r}" if isinstance(step, Change) else _switched(step)
+        for step in lever.steps(amount)
+    )
+
+
+def _switched(switch: Switch) -> str:
+    start = f" from {switch.start}" if switch.start is not None else ""
+    return f"{switch.move}{start} at {switch.strength * 100:g} %"
 
 
 def _exact(lever: Pulls, amount: float) -> str:
-    return f"{amount!r} of the way" if isinstance(lever, Together) else repr(amount)
+    if isinstance(lever, Together):
+        return f"{amount!r} of the way"
+    return repr(amount)

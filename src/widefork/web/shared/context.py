@@ -1,7 +1,8 @@
 """What every request starts from: who, which model, which view; and how an edit comes back to the page."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Hashable, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from flask import Response, current_app, make_response, redirect, render_template, request
@@ -22,6 +23,9 @@ PERSON_COOKIE = "person"
 NOBODY = "Guest"
 LONGEST_NAME = 40
 LONGEST_COUNT = 15
+PATIENCE = 120.0
+"""Seconds an answer may take before it is said that it takes long."""
+Kept = TypeVar("Kept")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,6 +59,22 @@ def workspace() -> Workspace:
 def jobs() -> Jobs:
     """Return the application's long work."""
     found: Jobs = current_app.extensions["jobs"]
+    return found
+
+
+def worked_out(view: View, key: Hashable, work: Callable[[], Kept]) -> Kept:
+    """Return something worked out for the model as it is shown, once for all who ask; raises what the work raises.
+
+    Unlike what a snapshot keeps, others go on reading the model meanwhile.
+    """
+    snapshot = view.snapshot
+    ground = (view.address.model_id, snapshot.revision, snapshot.model.sketch)
+    job = current_app.extensions["answers"].get((*ground, key), lambda told: work(), PATIENCE)
+    if job.fault is not None:
+        raise job.fault
+    if job.is_running:
+        raise InvalidValue(f"This takes longer than {PATIENCE / 60:g} minutes. Ask for less, or again in a while.")
+    found: Kept = job.found
     return found
 
 
@@ -131,6 +151,22 @@ def with_query(response: Response, **values: str) -> Response:
     query = [(key, value) for key, value in parse_qsl(parts.query) if key not in values]
     query += [(key, value) for key, value in values.items() if value]
     response.location = f"{parts.path}?{urlencode(query)}"
+    return response
+
+
+def with_sentence(
+    response: Response, keys: Collection[str], pairs: Sequence[tuple[str, str]], is_asked: bool = True
+) -> Response:
+    """Return a response that leads to a page with what it asks replaced, and asked or not.
+
+    Parameters
+    ----------
+    keys : what is taken out of its query first, each however often. pairs : what stands there instead, in order.
+    """
+    parts = urlsplit(response.location or "")
+    query = [(key, value) for key, value in parse_qsl(parts.query, keep_blank_values=True) if key not in keys]
+    query = [pair for pair in query if pair[0] != "ask"]
+    response.location = f"{parts.path}?{urlencode([*query, *pairs, *([('ask', '1')] if is_asked else [])])}"
     return response
 
 

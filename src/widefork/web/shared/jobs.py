@@ -9,7 +9,9 @@ from typing import Any
 from widefork.core.errors import WideforkError
 
 KEPT = 6
-"""Results kept, the latest asked for."""
+"""Results of long work kept: draws take much room."""
+ANSWERS_KEPT = 400
+"""Answers kept: each is a row of numbers."""
 Told = Callable[[int, int], bool]
 """Hears how much is done and of how much; says whether to go on."""
 
@@ -37,9 +39,15 @@ class Job:
 
 
 class Jobs:
-    """The work under way and the latest results. Safe to use from several threads."""
+    """The work under way and the latest results. Safe to use from several threads.
 
-    def __init__(self) -> None:
+    Parameters
+    ----------
+    kept : how many results, the latest asked for.
+    """
+
+    def __init__(self, kept: int = KEPT) -> None:
+        self._most = kept
         self._jobs: OrderedDict[Hashable, Job] = OrderedDict()
         self._lock = Lock()
 
@@ -51,7 +59,7 @@ class Jobs:
                 job = self._jobs[key] = Job()
                 Thread(target=_do, args=(job, work), daemon=True).start()
             self._jobs.move_to_end(key)
-            while len(self._jobs) > KEPT:
+            while len(self._jobs) > self._most:
                 self._jobs.popitem(last=False)[1].stop.set()
         job.ended.wait(patience)
         return job

@@ -164,8 +164,9 @@ function settleConflict(button) {
 
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-submit]")) event.target.form.requestSubmit();
+  const called = (name) => [...event.target.form.querySelectorAll(`[name="${name}"]`)];
   for (const name of (event.target.dataset?.clears ?? "").split(" ").filter(Boolean)) {
-    event.target.form.elements[name].value = "";
+    called(name)[called(event.target.name).indexOf(event.target)].value = ""; // of the same row, where there are several
   }
 });
 

@@ -14,32 +14,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from widefork.core.analysis.figures import figures_amounts
-from widefork.core.analysis.goal_seek.seek import Outcome, Sense
-from widefork.core.analysis.lever import Lever
-from widefork.core.changes import Change
+from widefork.core.analysis.goal_seek.seek import Outcome
+from widefork.core.analysis.goal_seek.wanted import Wanted
+from widefork.core.analysis.lever import Lever, OneLever, SwitchLever, pull
+from widefork.core.changes import Change, Operation
 from widefork.core.errors import InvalidValue
-from widefork.core.figures import Figure
+from widefork.core.goals import Sense
 from widefork.core.graph.plan import Plan
 
 Values = NDArray[np.float64]
 STEP = 1e-4
 """Of the range: how far an assumption is moved to see what that does."""
 NEARLY = 1e-9
+NEAREST_STARTS, NEAREST_STEPS = 3, 40
+"""How the nearest is looked for where the goals cannot be met: it is to point somewhere, not to be the best of all."""
+MOST_STEPS, FEWER_STEPS = 80, 20
+"""Of a search: fewer for later starts once the first have all failed."""
 STARTS = 4
 """Starts spread over the bounds, beside those that one would try by hand."""
 ALIKE = 0.01
 """Costs that differ by less are the same best."""
 NO_ANSWER = -1e6
 """What a figure without a value falls short by, in sizes of its goal, so that a search turns away from it."""
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """One goal: a figure at least or at most a target, in its unit. One to be kept is a goal like any other."""
-
-    figure: Figure
-    sense: Sense
-    target: float
 
 
 @dataclass(frozen=True)
@@ -52,7 +48,7 @@ class Bounded:
     weight : how hard a change of it is, above 0; twice as hard counts twice.
     """
 
-    lever: Lever
+    lever: OneLever
     low: float
     now: float
     high: float
@@ -100,13 +96,17 @@ def smallest_change(
 def _check(wanted: Sequence[Wanted], levers: Sequence[Bounded]) -> None:
     if not wanted or not levers:
         raise InvalidValue("It takes at least one goal, and at least one assumption that may change.")
-    lines = [(each.lever.line, each.lever.members) for each in levers]
-    if len(set(lines)) < len(lines):
+    moved = [_moved(each.lever) for each in levers]
+    if len(set(moved)) < len(moved):
         raise InvalidValue("The same assumption stands twice among those that may change; name each once.")
     for each in levers:
         if not each.low < each.high or not each.low <= each.now <= each.high:
-            said = f"{each.lever.line} goes from {each.low:g} to {each.high:g} and stands at {each.now:g}"
+            said = f"{_moved(each.lever)[0]} goes from {each.low:g} to {each.high:g} and stands at {each.now:g}"
             raise InvalidValue(f"{said}; bounds have a width, and what stands now lies within them.")
+        if (isinstance(each.lever, SwitchLever) and each.lever.is_start) or _is_delay(each.lever):
+            raise InvalidValue(
+                f"{_moved(each.lever)[0]} goes in whole months, which have no smallest change; ask for it by itself."
+            )
         if not each.weight > 0:
             raise InvalidValue(f"How hard a change is is a number above 0; {each.weight:g} was given.")
     for goal in wanted:
@@ -114,6 +114,15 @@ def _check(wanted: Sequence[Wanted], levers: Sequence[Bounded]) -> None:
             raise InvalidValue(
                 f"{goal.figure.label} is asked for as at least or at most an amount when several change."
             )
+
+
+def _moved(lever: OneLever) -> tuple[str, tuple[tuple[str, str], ...]]:
+    """What a lever moves: the line with its members, or the move."""
+    return (lever.line, lever.members) if isinstance(lever, Lever) else (lever.switch.move, ())
+
+
+def _is_delay(lever: OneLever) -> bool:
+    return isinstance(lever, Lever) and lever.operation is Operation.DELAY
 
 
 def _minimize() -> Any:
@@ -143,8 +152,7 @@ class _Search:
         batch = []
         for point in shares:
             pulled = zip(self.levers, self.now + point * self.width, strict=True)
-            moved = [(each, float(amount)) for each, amount in pulled if amount != each.now]
-            batch.append((*self.changes, *(c for each, amount in moved for c in each.lever.changes(amount))))
+            batch.append(pull(self.changes, [(each.lever, float(a)) for each, a in pulled if a != each.now]))
         self.evaluations += len(batch)
         return figures_amounts(self.plan, batch, [goal.figure for goal in self.wanted]).T
 
@@ -181,7 +189,11 @@ class _Search:
             return self.told(Outcome.NO_DEPENDENCE, np.zeros(count), True)
         short = np.minimum(rooms, 0).sum(axis=1)
         better = np.where(short[1 + count :] >= short[1 : 1 + count], self.high, self.low)
-        found = [point for start in self.starts(better) if (point := self.solve(start)) is not None]
+        found: list[Values] = []
+        for place, start in enumerate(self.starts(better)):
+            steps = MOST_STEPS if found or place < NEAREST_STARTS else FEWER_STEPS  # it looks as if there were none
+            point = self.solve(start, steps)
+            found += [point] if point is not None else []
         if not found:
             return self.told(Outcome.OUT_OF_REACH, self.nearest(better), True)
         found.sort(key=self.cost)
@@ -197,13 +209,13 @@ class _Search:
         single = [np.where(np.arange(count) == place, better, 0.0) for place in range(count)]
         return [np.zeros(count), better / 2, better, *single, *anywhere]
 
-    def solve(self, start: Values) -> Values | None:
+    def solve(self, start: Values, steps: int) -> Values | None:
         """The smallest change SLSQP finds from a start; None where it does not meet the goals."""
         minimize = _minimize()
 
         found = minimize(
             self.cost, start, jac=lambda point: 2 * self.weights * point, method="SLSQP",
-            bounds=list(zip(self.low, self.high, strict=True)), options={"maxiter": 80, "ftol": 1e-12},
+            bounds=list(zip(self.low, self.high, strict=True)), options={"maxiter": steps, "ftol": 1e-12},
             constraints={"type": "ineq", "fun": lambda p: self.slopes(p)[0], "jac": lambda p: self.slopes(p)[1]},
         )  # fmt: skip
         point = np.clip(found.x, self.low, self.high)
@@ -221,7 +233,11 @@ class _Search:
             return np.asarray(2 * np.minimum(rooms, 0) @ slopes)
 
         bounds = list(zip(self.low, self.high, strict=True))
-        tried = [minimize(short, start, jac=slope, method="L-BFGS-B", bounds=bounds).x for start in self.starts(better)]
+        limits = {"maxiter": NEAREST_STEPS}
+        tried = [
+            minimize(short, start, jac=slope, method="L-BFGS-B", bounds=bounds, options=limits).x
+            for start in self.starts(better)[:NEAREST_STARTS]
+        ]
         points: list[Values] = [np.clip(point, self.low, self.high) for point in (*tried, better)]
         nearest: Values = min(points, key=short)
         return nearest

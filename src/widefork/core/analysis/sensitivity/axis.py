@@ -38,7 +38,8 @@ class Axis:
     name : of the line or the move. operation : what an amount does to the line; SET for a move's.
     amounts : rising, shape (points,): of the operation; running numbers of months for a start.
     now : the amount that leaves everything as it is; NaN where none does.
-    members : of the line. switch : how the move is on.
+    members : of the line. switch : how the move is on. ends : from where to where, as asked for; where only so many
+        amounts are tried the last of them may lie before the end.
     """
 
     label: str
@@ -49,6 +50,7 @@ class Axis:
     now: float
     members: tuple[tuple[str, str], ...] = ()
     switch: Switch | None = None
+    ends: tuple[float, float] = (float("nan"), float("nan"))
 
     @property
     def is_plain(self) -> bool:
@@ -122,7 +124,7 @@ def _of_line(plan: Plan, case: str, phrase: str, span: str) -> Axis:
     where = f" at {', '.join(member for _, member in members)}" if members else ""
     now = {Operation.SCALE: 1.0, Operation.SET: _alike(plan, case, name, members)}.get(operation, 0.0)
     amounts = _amounts(start, stop, now, operation is Operation.DELAY, span)
-    return Axis(f"{line.label}{where}", Of.LINE, name, operation, amounts, now, members)
+    return Axis(f"{line.label}{where}", Of.LINE, name, operation, amounts, now, members, ends=(start, stop))
 
 
 def _of_move(plan: Plan, case: str, of: Of, phrase: str, span: str) -> Axis:
@@ -135,14 +137,15 @@ def _of_move(plan: Plan, case: str, of: Of, phrase: str, span: str) -> Axis:
         start, stop = (_share(end) for end in (low, high))
         now = switch.strength if is_on else 0.0
         return Axis(f"strength of {move.label}", of, move.name, Operation.SET, _amounts(start, stop, now, False, span),
-                    now, switch=switch)  # fmt: skip
+                    now, switch=switch, ends=(start, stop))  # fmt: skip
     timeline = model.timeline
     usual = f"{timeline.first_plan} to {min(timeline.end, timeline.first_plan.plus(POINTS - 1))}"
     first, last = (Month.parse(end) for end in _ends(span or usual))
     began = switch.start or move.start
     now = float(began.ordinal) if is_on else float("nan")
     amounts = _amounts(float(first.ordinal), float(last.ordinal), now, True, span)
-    return Axis(f"start of {move.label}", of, move.name, Operation.SET, amounts, now, switch=switch)
+    ends = (float(first.ordinal), float(last.ordinal))
+    return Axis(f"start of {move.label}", of, move.name, Operation.SET, amounts, now, switch=switch, ends=ends)
 
 
 def _share(text: str) -> float:

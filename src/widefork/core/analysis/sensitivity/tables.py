@@ -26,7 +26,7 @@ def one_way(
     ------
     UnknownName: a figure or lever on an unknown line.
     """
-    return figures_amounts(plan, [(*changes, *lever.changes(amount)) for amount in amounts], figures)
+    return figures_amounts(plan, [lever.onto(changes, amount) for amount in amounts], figures)
 
 
 def two_way(
@@ -45,7 +45,7 @@ def two_way(
     shared = set(down[0].lines) & set(across[0].lines)
     if shared:
         raise InvalidValue(f"{', '.join(sorted(shared))} cannot go down and across; choose two different assumptions.")
-    batch = [(*changes, *down[0].changes(one), *across[0].changes(two)) for one in down[1] for two in across[1]]
+    batch = [across[0].onto(down[0].onto(changes, one), two) for one in down[1] for two in across[1]]
     return figure_amounts(plan, batch, figure).reshape(len(down[1]), len(across[1]))
 
 

@@ -6,7 +6,6 @@ from widefork.core.analysis.grid import line_phrase
 from widefork.core.changes import Case
 from widefork.core.errors import InvalidValue, WideforkError
 from widefork.store.edits import add_case, remove_spread, set_correlation, set_ranges, set_spread, together
-from widefork.web.pages.swings.base import TRIED, under_trial
 from widefork.web.pages.swings.bench import build_bench, read_levers, steps_of, tried_view
 from widefork.web.pages.swings.chance import (
     build_chance,
@@ -24,7 +23,6 @@ from widefork.web.pages.swings.one.asked import read_asked
 from widefork.web.pages.swings.one.ranking import found_swings
 from widefork.web.pages.swings.tabs import tabs_of
 from widefork.web.pages.swings.two import TwoAsked, build_small, build_two, found_square, read_two, square_csv
-from widefork.web.pages.swings.words import amount_words, moved_words
 from widefork.web.shared import formats
 from widefork.web.shared.context import (
     LONGEST_NAME,
@@ -40,8 +38,12 @@ from widefork.web.shared.context import (
     with_query,
 )
 from widefork.web.shared.frame import build_frame
+from widefork.web.shared.lever_words import amount_words, moved_words
 from widefork.web.shared.naming import name_from
+from widefork.web.shared.trial import under_trial
 
+TRIED = "Swings: "
+"""What begins the sentences of what this page puts into a sketch."""
 BLUEPRINT = Blueprint(
     "swings", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/swings"
 )
@@ -58,7 +60,7 @@ def show(model_id: int) -> str:
         return _bench(view)
     if shown == "chance":
         return _chance(view)
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     asked = read_asked(base.snapshot.model, request.args)
     one = build_one(base, asked) if asked is not None else None
     figures = base.snapshot.model.figures
@@ -66,7 +68,7 @@ def show(model_id: int) -> str:
 
 
 def _two(view: View) -> str:
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     asked = read_two(base, request.args, _usual_sides(base))
     two, fault = None, ""
     if asked is not None:
@@ -126,7 +128,7 @@ def table(model_id: int) -> Response:
 
 
 def _asked_square(model_id: int) -> tuple[View, TwoAsked]:
-    view = under_trial(open_view(model_id, "swings"))
+    view = under_trial(open_view(model_id, "swings"), TRIED)
     asked = read_two(view, request.args, _usual_sides(view))
     if asked is None:
         raise InvalidValue("There is no figure to look at yet. Add one in Compare.")
@@ -137,7 +139,7 @@ def _asked_square(model_id: int) -> tuple[View, TwoAsked]:
 def try_cell(model_id: int) -> Response:
     """Try a place of the square in the person's sketch, instead of the one tried there before."""
     view = open_view(model_id, "swings")
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     asked = read_two(base, request.form, ("", ""))
     square = found_square(base, asked) if asked is not None else None
     cell = asked.cell if asked is not None else None
@@ -157,7 +159,7 @@ def try_cell(model_id: int) -> Response:
 def try_amount(model_id: int) -> Response:
     """Try an amount of what is chosen in the person's sketch, instead of what this page tried there before."""
     view = open_view(model_id, "swings")
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     asked = read_asked(base.snapshot.model, request.form)
     amount = _amount(request.form.get("amount", ""))
     if asked is None:
@@ -212,7 +214,7 @@ def _behind(view: View, names: list[str]) -> list[str]:
 
 
 def _bench(view: View) -> str:
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     levers = read_levers(base, *(request.args.getlist(key) for key in ("lever", "typed", "at")))
     usual: tuple[str, ...] = ()
     asked = read_asked(base.snapshot.model, request.args)
@@ -225,7 +227,7 @@ def _bench(view: View) -> str:
 
 
 def _chance(view: View) -> str:
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     asked = read_chance(base, request.args)
     chance = build_chance(base, asked) if asked is not None and asked.spreads else None
     editor = build_editor(base, asked) if asked is not None else None
@@ -240,7 +242,7 @@ def _chance(view: View) -> str:
 @BLUEPRINT.get("/m/<int:model_id>/swings/variance")
 def variance(model_id: int) -> str:
     """Show each thing's share of the variance: asked for by itself, as it takes draws of its own."""
-    view = under_trial(open_view(model_id, "swings"))
+    view = under_trial(open_view(model_id, "swings"), TRIED)
     asked = read_chance(view, request.args)
     if asked is None or not asked.spreads:
         raise InvalidValue("Nothing is drawn, so there is no variance to share.")
@@ -282,7 +284,7 @@ def pair(model_id: int) -> Response:
 @BLUEPRINT.post("/m/<int:model_id>/swings/stop")
 def stop(model_id: int) -> Response:
     """End the draws under way; what was drawn is shown."""
-    view = under_trial(open_view(model_id, "swings"))
+    view = under_trial(open_view(model_id, "swings"), TRIED)
     asked = read_chance(view, request.form)
     if asked is not None:
         stop_drawing(view, asked)
@@ -292,7 +294,7 @@ def stop(model_id: int) -> Response:
 @BLUEPRINT.get("/m/<int:model_id>/swings/tried")
 def tried(model_id: int) -> str:
     """Show what the levers do as they are pulled: the chart, and the watched figures before and after."""
-    base = under_trial(open_view(model_id, "swings"))
+    base = under_trial(open_view(model_id, "swings"), TRIED)
     levers = read_levers(base, *(request.args.getlist(key) for key in ("lever", "typed", "at")))
     bench = build_bench(base, levers, (), request.args.get("drawn", ""))
     pulled = tried_view(base, levers)
@@ -304,7 +306,7 @@ def tried(model_id: int) -> str:
 def keep_levers(model_id: int) -> Response:
     """Keep what the levers are pulled to: in the case, as a case of its own, or in the person's sketch."""
     view = open_view(model_id, "swings")
-    base = under_trial(view)
+    base = under_trial(view, TRIED)
     form, model = request.form, base.snapshot.model
     levers = read_levers(base, *(form.getlist(key) for key in ("lever", "typed", "at")))
     steps = steps_of(levers)

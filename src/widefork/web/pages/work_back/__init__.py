@@ -1,6 +1,7 @@
-"""What it takes to reach a goal."""
+"""What it takes to reach a goal: a sentence filled in, its answers, and the goals kept."""
 
 from widefork.web.pages.work_back.routes import BLUEPRINT
+from widefork.web.pages.work_back.sentence import SENTENCE
 from widefork.web.shared.page import Page
 
 PAGE = Page(
@@ -8,6 +9,12 @@ PAGE = Page(
     label="Work back",
     number=11,
     blueprint=BLUEPRINT,
-    asks=("figure", "line", "sense", "target", "low", "high", "ask"),
-    writes={"keep": ("line", "operation", "amount")},
+    asks=(*SENTENCE, "ask"),
+    pieces=("ready", "cases", "instead", "alone"),
+    writes={
+        "ask": (*SENTENCE, "do"),
+        "keep": (*SENTENCE, "amount", "do", "label"),
+        "unpin": ("name",),
+    },
+    messages=("sentence", "answer", "goals"),
 )

@@ -1,54 +1,146 @@
-"""Work back over HTTP: the question as an address, and keeping the answer."""
+"""Work back over HTTP: the sentence as an address, its answers, and keeping them."""
 
-from math import isfinite
+from contextlib import suppress
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, render_template, request
 
-from widefork.core.changes import Change, Operation
-from widefork.core.errors import InvalidValue, WideforkError
-from widefork.web.pages.work_back.question import Question, read_question
-from widefork.web.pages.work_back.view import build
-from widefork.web.shared import formats
-from widefork.web.shared.context import change_values, open_view, render_page, sentence_of
+from widefork.core.errors import UnknownName, WideforkError
+from widefork.store.edits import unpin_goal
+from widefork.web.pages.work_back.answer import (
+    build_alone,
+    build_cases,
+    build_instead,
+    build_one,
+    build_several,
+    is_smallest,
+)
+from widefork.web.pages.work_back.keep import TRIED, keep_answer, note_asked, pin, steps_of
+from widefork.web.pages.work_back.opening import answer_row, build_before, build_goals, build_table
+from widefork.web.pages.work_back.sentence import SENTENCE, Asked, offered_figures, read_asked
+from widefork.web.shared.context import (
+    View,
+    back_to,
+    make_edit,
+    open_view,
+    refuse_sketch,
+    render_page,
+    sentence_of,
+    with_sentence,
+)
+from widefork.web.shared.lever_words import lever_phrases
+from widefork.web.shared.trial import under_trial
 
-BLUEPRINT = Blueprint("work_back", __name__, template_folder="templates")
+BLUEPRINT = Blueprint(
+    "work_back",
+    __name__,
+    template_folder="templates",
+    static_folder="static",
+    static_url_path="/static/pages/work_back",
+)
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back")
 def show(model_id: int) -> str:
-    """Show the question, and its answer once it is asked."""
+    """Show the sentence; with its answer once it is asked, else what can be asked."""
     view = open_view(model_id, "work_back")
-    question: Question = read_question(view, request.args)
-    answer, fault = None, question.fault
-    if question.goal is not None and "ask" in request.args:
+    base = under_trial(view, TRIED)
+    asked = read_asked(base, request.args)
+    one = several = None
+    fault = asked.fault if asked.is_asked else ""
+    if asked.is_asked and not asked.fault:
         try:
-            answer = build(view, question.goal)
-        except WideforkError as wrong:
-            fault = sentence_of(wrong)
-    return render_page(view, "work_back/page.html", question=question, answer=answer, fault=fault)
+            if is_smallest(asked):
+                several = build_several(base, asked)
+            else:
+                one = build_one(base, asked)
+        except WideforkError as refused:
+            fault = sentence_of(refused)
+    is_open = one is None and several is None
+    model = base.snapshot.model
+    return render_page(
+        view, "work_back/page.html", asked=asked, one=one, several=several, fault=fault,
+        figures=offered_figures(model), leads=lever_phrases(model), query=asked.query(),
+        ready=build_table(base) if is_open else None, goals=build_goals(base) if is_open else (),
+        before=build_before(base) if is_open else (), tried=base is not view,
+    )  # fmt: skip
+
+
+@BLUEPRINT.post("/m/<int:model_id>/work_back/ask")
+def ask(model_id: int) -> Response:
+    """Ask the sentence: it is noted among those asked before, or its goal is kept."""
+    view = open_view(model_id, "work_back")
+    base = under_trial(view, TRIED)
+    asked = read_asked(base, request.form)
+    do = request.form.get("do", "")
+    if do == "pin":
+        return pin(view, asked)
+    if do:
+        return with_sentence(back_to(None), SENTENCE, asked.with_more(view.snapshot.model, do), is_asked=False)
+    with suppress(WideforkError):  # the page says what is wrong where it stands
+        note_asked(base, asked)
+    return with_sentence(back_to(None), SENTENCE, asked.pairs())
+
+
+@BLUEPRINT.get("/m/<int:model_id>/work_back/ready")
+def ready(model_id: int) -> str:
+    """Show one ready question with its answers: worked out by itself."""
+    view = under_trial(open_view(model_id, "work_back"), TRIED)
+    number = request.args.get("number", "")
+    row = answer_row(view, int(number)) if number.isdecimal() and len(number) < 4 else None
+    if row is None:
+        raise UnknownName("question", number, [])
+    return render_template("work_back/_ready_row.html", row=row)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/work_back/cases")
+def cases(model_id: int) -> str:
+    """Show the answer of every case: worked out by itself."""
+    view, asked = _answerable(model_id)
+    return render_template("work_back/_cases.html", rows=build_cases(view, asked), address=view.address, asked=asked)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/work_back/instead")
+def instead(model_id: int) -> str:
+    """Show which assumptions could reach the goal alone: worked out by itself."""
+    view, asked = _answerable(model_id)
+    rows = build_instead(view, asked) if not is_smallest(asked) else ()
+    return render_template("work_back/_instead.html", rows=rows, address=view.address, asked=asked)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/work_back/alone")
+def alone(model_id: int) -> str:
+    """Show what each of several would need alone, and the others without it: worked out by itself."""
+    view, asked = _answerable(model_id)
+    return render_template("work_back/_alone.html", rows=build_alone(view, asked))
+
+
+def _answerable(model_id: int) -> tuple[View, Asked]:
+    view = under_trial(open_view(model_id, "work_back"), TRIED)
+    asked = read_asked(view, request.args)
+    asked.refuse_fault()
+    return view, asked
 
 
 @BLUEPRINT.post("/m/<int:model_id>/work_back/keep")
 def keep(model_id: int) -> Response:
-    """Keep the amount found in the case it was found in."""
+    """Keep an answer: in the case, in a sketch, as a move or as a case of its own."""
     view = open_view(model_id, "work_back")
+    base = under_trial(view, TRIED)
+    asked = read_asked(base, request.form)
+    asked.refuse_fault()
     form = request.form
-    model = view.snapshot.model
-    case = model.case(form.get("case", ""))
-    line = model.line(form.get("line", ""))
-    operation = formats.read_choice(Operation, form.get("operation", ""), "the operation")
-    amount = _amount(form.get("amount", ""))
-    change = Change(line.name, operation, amount, note="worked back")
-    shown = formats.amount(change.amount, line.unit) if change.operation is Operation.SET else f"× {change.amount:.6g}"
-    return change_values(view, case.name, [change], f"{line.label}: {shown} in {case.label}, worked back")
+    steps, said = steps_of(base, asked, form.getlist("amount"))
+    return keep_answer(view, asked, form.get("do", ""), form.get("label", ""), steps, said)
 
 
-def _amount(text: str) -> float:
-    """The amount of an answer, as the page wrote it into its own form."""
-    try:
-        amount = float(text)
-    except ValueError:
-        amount = float("nan")
-    if not isfinite(amount):
-        raise InvalidValue("The answer has got lost on the way. Ask again, then keep it.")
-    return amount
+@BLUEPRINT.post("/m/<int:model_id>/work_back/unpin")
+def unpin(model_id: int) -> Response:
+    """Keep a goal no longer."""
+    view = open_view(model_id, "work_back")
+    refuse_sketch(view)
+    model, name = view.snapshot.model, request.form.get("name", "")
+    goal = next((goal for goal in model.goals if goal.name == name), None)
+    if goal is None:
+        raise UnknownName("goal", name, [goal.name for goal in model.goals])
+    label = model.figure(goal.figure).label
+    return make_edit(model_id, unpin_goal(goal.name, f"{label}: kept as a goal no longer"))

@@ -11,10 +11,10 @@ from widefork.core.axes import Grain
 from widefork.core.changes import Change, Operation, Sketch
 from widefork.core.errors import InvalidValue
 from widefork.core.lines import Line
-from widefork.web.pages.swings.words import moved_words, step_words
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View
+from widefork.web.shared.lever_words import moved_words, step_words
 
 MOST_LEVERS = 8
 STEPS = 200

@@ -10,9 +10,9 @@ from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
 from widefork.web.pages.swings.one.asked import SENSES
-from widefork.web.pages.swings.words import read_goal
 from widefork.web.shared.context import View
 from widefork.web.shared.formats import read_number
+from widefork.web.shared.lever_words import read_goal
 from widefork.web.shared.ranges import range_words
 
 USUAL_DRAWS = 2048

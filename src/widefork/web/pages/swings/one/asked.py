@@ -9,8 +9,8 @@ from widefork.core.analysis.sensitivity import Way
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
-from widefork.web.pages.swings.words import read_goal
 from widefork.web.shared.formats import read_number
+from widefork.web.shared.lever_words import read_goal
 
 USUAL_SHARE = "10"
 SENSES = ("at least", "at most")

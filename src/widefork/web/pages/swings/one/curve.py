@@ -13,10 +13,10 @@ from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
 from widefork.core.figures import Figure
 from widefork.web.pages.swings.one.asked import Asked
-from widefork.web.pages.swings.words import amount_words, bend_words, end_words, moved_words
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View
+from widefork.web.shared.lever_words import amount_words, bend_words, end_words, moved_words
 
 WIDTH, HEIGHT = 370, 214
 LEFT, RIGHT, TOP, BOTTOM = 62, 12, 22, 24

@@ -9,9 +9,9 @@ from widefork.web.pages.swings.one.asked import Asked
 from widefork.web.pages.swings.one.curve import CurveView, build_curve
 from widefork.web.pages.swings.one.ranges import SectionMissing, missing_ranges
 from widefork.web.pages.swings.one.ranking import Ranking, build_ranking, found_swings, why_nothing
-from widefork.web.pages.swings.words import amount_words, moved_words
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.lever_words import amount_words, moved_words
 from widefork.web.shared.ranges import range_words
 
 

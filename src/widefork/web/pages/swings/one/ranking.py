@@ -10,10 +10,10 @@ from widefork.core.figures import Figure
 from widefork.core.lines import Line
 from widefork.store.log import Author
 from widefork.web.pages.swings.one.asked import Asked
-from widefork.web.pages.swings.words import amount_words, end_words, moved_words
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, round_ticks
 from widefork.web.shared.context import View, store
+from widefork.web.shared.lever_words import amount_words, end_words, moved_words
 
 PIECE = 256
 """Assumptions worked out at once; a longer list shows those first, and the others as they come."""

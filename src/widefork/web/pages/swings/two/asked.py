@@ -3,18 +3,15 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from widefork.core.analysis.grid import line_phrase
-from widefork.core.analysis.sensitivity import Axis, Of, read_axis
-from widefork.core.axes import Month
+from widefork.core.analysis.sensitivity import Axis, read_axis
 from widefork.core.errors import WideforkError
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
 from widefork.web.pages.swings.one.asked import SENSES
-from widefork.web.pages.swings.words import percent, read_goal, step_words
 from widefork.web.shared.context import View, sentence_of
+from widefork.web.shared.lever_words import axis_words, lever_phrases, read_goal
 
 SIDES = ("across", "down")
-MOST_LISTED = 400
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,7 +75,7 @@ def read_two(view: View, args: Mapping[str, str], usual: tuple[str, str]) -> Two
         goal_fault=goal_fault,
         sides=sides,
         cell=_cell(args.get("cell", "")),
-        leads=_leads(model),
+        leads=lever_phrases(model),
     )
 
 
@@ -98,29 +95,8 @@ def _span_words(model: Model, axis: Axis) -> str:
     return f"{first} to {last}".replace("as planned to", "0 to")
 
 
-def axis_words(model: Model, axis: Axis, amount: float) -> str:
-    """Return an amount along a side as it is read."""
-    match axis.of:
-        case Of.START:
-            return Month.from_ordinal(int(amount)).label
-        case Of.STRENGTH:
-            return percent(amount).lstrip("+")
-    return step_words(model.line(axis.name), axis.operation, amount)
-
-
 def _cell(text: str) -> tuple[int, int] | None:
     parts = text.split(".")
     if len(parts) != 2 or not all(part.isdecimal() and len(part) < 4 for part in parts):
         return None
     return int(parts[0]), int(parts[1])
-
-
-def _leads(model: Model) -> tuple[str, ...]:
-    """What can go along a side."""
-    lines = [line for line in model.lines if line.is_assumption][:MOST_LISTED]
-    phrases = {line.name: line_phrase(model, line.name) for line in lines}
-    members = [
-        f"{phrases[line.name]} at {', '.join(key)}" for line in lines if line.dimensions for key in model.keys_of(line)
-    ][:MOST_LISTED]
-    moves = [f"{way} of {move.label}" for move in model.moves for way in ("start", "strength")]
-    return (*phrases.values(), *moves, *members)

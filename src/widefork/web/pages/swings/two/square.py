@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from widefork.core.analysis.sensitivity import Axis, Square, try_square
 from widefork.core.figures import Figure
-from widefork.web.pages.swings.two.asked import TwoAsked, axis_words
+from widefork.web.pages.swings.two.asked import TwoAsked
 from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.scale import Scale, path
 from widefork.web.shared.context import View
+from widefork.web.shared.lever_words import axis_words
 
 SMALL_WIDTH, SMALL_HEIGHT = 208, 112
 TINTS = 3

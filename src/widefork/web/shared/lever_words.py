@@ -1,6 +1,7 @@
 """What is moved, by how much, and why a curve bends, in words."""
 
-from widefork.core.analysis.sensitivity import Bend, Moved, Stretch
+from widefork.core.analysis.grid import line_phrase
+from widefork.core.analysis.sensitivity import Axis, Bend, Moved, Of, Stretch
 from widefork.core.axes import Month
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
@@ -13,6 +14,7 @@ from widefork.core.lines import Line
 from widefork.web.shared import formats
 
 LONGEST_PIECE = 44
+MOST_LISTED = 400
 
 
 def moved_words(model: Model, moved: Moved) -> str:
@@ -113,3 +115,24 @@ def read_goal(figure: Figure, line: Line, text: str) -> float | None:
     if "%" in said and not line.unit.startswith("%"):
         raise InvalidValue(f"{figure.label} is in {line.unit or 'plain numbers'}, not in per cent; got “{said}”.")
     return value / 100 if line.unit.startswith("%") else value
+
+
+def axis_words(model: Model, axis: Axis, amount: float) -> str:
+    """Return an amount along a side as it is read."""
+    match axis.of:
+        case Of.START:
+            return Month.from_ordinal(int(amount)).label
+        case Of.STRENGTH:
+            return percent(amount).lstrip("+")
+    return step_words(model.line(axis.name), axis.operation, amount)
+
+
+def lever_phrases(model: Model) -> tuple[str, ...]:
+    """Return what can be named as a lever: assumptions, moves by start and strength, members of assumptions."""
+    lines = [line for line in model.lines if line.is_assumption][:MOST_LISTED]
+    phrases = {line.name: line_phrase(model, line.name) for line in lines}
+    members = [
+        f"{phrases[line.name]} at {', '.join(key)}" for line in lines if line.dimensions for key in model.keys_of(line)
+    ][:MOST_LISTED]
+    moves = [f"{way} of {move.label}" for move in model.moves for way in ("start", "strength")]
+    return (*phrases.values(), *moves, *members)
