@@ -46,6 +46,11 @@ class Address:
         query += [(key, value) for key, value in changes.items() if value not in (None, "")]
         return f"/m/{there.model_id}/{page or there.page}?{urlencode(query)}"
 
+    @property
+    def plain(self) -> "Address":
+        """The same view without what the page keeps in its address besides."""
+        return replace(self, own=())
+
     def by(self, grain: Grain, timeline: Timeline) -> str:
         """Return the address of the page at another grain, over the range that is usual for it."""
         first, last = usual_range(grain, timeline)

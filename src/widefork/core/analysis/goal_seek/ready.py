@@ -62,9 +62,12 @@ class Ready:
 
 
 def ready_questions(plan: Plan, case: str) -> tuple[Ready, ...]:
-    """Return the questions worth asking of a model, those about what moves it most first of their kind."""
+    """Return the questions worth asking of a model, those about what moves it most first of their kind.
+
+    None where nothing posts to revenue or costs yet.
+    """
     model = plan.model
-    if not {"revenue", "ebitda", "headroom"} <= model.line_by_name.keys():
+    if not {"revenue", "ebitda", "headroom"} <= model.line_by_name.keys() or not plan.assumptions_behind("ebitda"):
         return ()
     return _Asker(plan, case).questions()
 

@@ -15,6 +15,7 @@ from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.charts.fork_chart import ForkChart, fork_chart
 from widefork.web.shared.context import View
 from widefork.web.shared.frame import answer_of, drawn_cases, figure_url
+from widefork.web.shared.goals import GoalLine, goal_lines
 from widefork.web.shared.weights import weighted_text, weighted_words
 
 SIZE = (1036, 286)
@@ -93,6 +94,7 @@ class Lookout:
     years: tuple[tuple[str, str], ...]
     groups: tuple[tuple[str, tuple[YearRow, ...]], ...]
     actual_words: str
+    goals: tuple[GoalLine, ...]
 
 
 def build(view: View, sort: str = "") -> Lookout:
@@ -118,6 +120,7 @@ def build(view: View, sort: str = "") -> Lookout:
         overview=_overview(view, sort) if len(cases) > 1 else None,
         years=tuple((year.label, note) for year, note in zip(years, words, strict=True)),
         groups=tuple((snapshot.model.line(name).label, _rows(view, name, drawn)) for name in YEARLY),
+        goals=goal_lines(view),
         actual_words=f"actual to {timeline.last_actual.label}" if timeline.last_actual else "",
     )
 

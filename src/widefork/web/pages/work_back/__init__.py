@@ -9,7 +9,7 @@ PAGE = Page(
     label="Work back",
     number=11,
     blueprint=BLUEPRINT,
-    asks=(*SENTENCE, "ask"),
+    asks=(*SENTENCE, "ask", "number"),
     pieces=("ready", "cases", "instead", "alone"),
     writes={
         "ask": (*SENTENCE, "do"),

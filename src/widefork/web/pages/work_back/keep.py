@@ -13,14 +13,7 @@ from widefork.core.goals import PinnedGoal
 from widefork.core.graph.model import Model
 from widefork.store.edits import add_case, add_move, change_cells, pin_goal, set_switch, together
 from widefork.store.shelf import Asked as AskedBefore
-from widefork.web.pages.work_back.answer import (
-    amount_words,
-    build_one,
-    build_several,
-    is_smallest,
-    solved,
-    target_words,
-)
+from widefork.web.pages.work_back.answer import amount_words, build_one, build_several, is_smallest, solved
 from widefork.web.pages.work_back.sentence import Asked
 from widefork.web.pages.work_back.sentence.asked import lever_labels
 from widefork.web.shared.context import (
@@ -35,6 +28,7 @@ from widefork.web.shared.context import (
     try_in_sketch,
     with_query,
 )
+from widefork.web.shared.goal_words import target_words
 from widefork.web.shared.naming import name_from
 
 TRIED = "Work back: "

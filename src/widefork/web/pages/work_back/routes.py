@@ -15,7 +15,7 @@ from widefork.web.pages.work_back.answer import (
     is_smallest,
 )
 from widefork.web.pages.work_back.keep import TRIED, keep_answer, note_asked, pin, steps_of
-from widefork.web.pages.work_back.opening import answer_row, build_before, build_goals, build_table
+from widefork.web.pages.work_back.opening import answer_row, build_before, build_table
 from widefork.web.pages.work_back.sentence import SENTENCE, Asked, offered_figures, read_asked
 from widefork.web.shared.context import (
     View,
@@ -27,6 +27,7 @@ from widefork.web.shared.context import (
     sentence_of,
     with_sentence,
 )
+from widefork.web.shared.goals import goal_lines
 from widefork.web.shared.lever_words import lever_phrases
 from widefork.web.shared.trial import under_trial
 
@@ -60,7 +61,7 @@ def show(model_id: int) -> str:
     return render_page(
         view, "work_back/page.html", asked=asked, one=one, several=several, fault=fault,
         figures=offered_figures(model), leads=lever_phrases(model), query=asked.query(),
-        ready=build_table(base) if is_open else None, goals=build_goals(base) if is_open else (),
+        ready=build_table(base) if is_open else None, goals=goal_lines(base) if is_open else (),
         before=build_before(base) if is_open else (), tried=base is not view,
     )  # fmt: skip
 

@@ -4,17 +4,10 @@ from widefork.web.pages.work_back.answer.by_case import answer_words, build_case
 from widefork.web.pages.work_back.answer.found import is_smallest, solved
 from widefork.web.pages.work_back.answer.one import build_one
 from widefork.web.pages.work_back.answer.several import build_alone, build_several
-from widefork.web.pages.work_back.answer.words import (
-    amount_words,
-    figure_words,
-    goal_sentence,
-    room_words,
-    target_words,
-    unit_words,
-)
+from widefork.web.pages.work_back.answer.words import amount_words, goal_sentence, unit_words
 
 __all__ = [
     "amount_words", "answer_words", "build_alone", "build_cases", "build_instead", "build_one",
-    "build_several", "figure_words", "goal_sentence", "is_smallest", "room_words", "solved", "target_words",
+    "build_several", "goal_sentence", "is_smallest", "solved",
     "unit_words",
 ]  # fmt: skip

@@ -6,11 +6,12 @@ from math import isfinite
 from widefork.core.analysis.goal_seek import Outcome, Solution
 from widefork.core.errors import WideforkError
 from widefork.web.pages.work_back.answer.found import instead, is_smallest, smallest, solved
-from widefork.web.pages.work_back.answer.words import amount_words, figure_words
+from widefork.web.pages.work_back.answer.words import amount_words
 from widefork.web.pages.work_back.sentence import Asked
 from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
 from widefork.web.shared.context import View, sentence_of
+from widefork.web.shared.goal_words import figure_words
 
 
 @dataclass(frozen=True, kw_only=True)

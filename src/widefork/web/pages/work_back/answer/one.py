@@ -15,17 +15,12 @@ from widefork.core.graph.rollup import roll_up
 from widefork.web.pages.work_back.answer.curve import Curve, build_curve
 from widefork.web.pages.work_back.answer.found import changes_in, key_of, solved
 from widefork.web.pages.work_back.answer.rows import FigureRow, figure_rows
-from widefork.web.pages.work_back.answer.words import (
-    amount_words,
-    figure_words,
-    headline,
-    target_words,
-    unit_words,
-)
+from widefork.web.pages.work_back.answer.words import amount_words, headline, unit_words
 from widefork.web.pages.work_back.sentence import Asked
 from widefork.web.pages.work_back.sentence.asked import lever_labels
 from widefork.web.shared import formats
 from widefork.web.shared.context import View, worked_out
+from widefork.web.shared.goal_words import figure_words, target_words
 from widefork.web.shared.lever_words import bend_words
 
 MOST_BENDS = 3

@@ -9,9 +9,9 @@ from widefork.core.changes import Change
 from widefork.core.engine import evaluate
 from widefork.core.figures import Figure
 from widefork.core.graph.calculate import ChangeList
-from widefork.web.pages.work_back.answer.words import room_words, target_words
 from widefork.web.shared import formats
 from widefork.web.shared.context import View
+from widefork.web.shared.goal_words import room_words, target_words
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,18 +8,13 @@ from widefork.core.analysis.lever import Lever, pull
 from widefork.core.changes import Operation
 from widefork.web.pages.work_back.answer.found import changes_in, key_of, smallest
 from widefork.web.pages.work_back.answer.rows import FigureRow, figure_rows
-from widefork.web.pages.work_back.answer.words import (
-    amount_words,
-    figure_words,
-    room_words,
-    target_words,
-    unit_words,
-)
+from widefork.web.pages.work_back.answer.words import amount_words, unit_words
 from widefork.web.pages.work_back.sentence import Asked, LeverAsked
 from widefork.web.pages.work_back.sentence.asked import MOST_WEIGHT
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, round_ticks
 from widefork.web.shared.context import View, worked_out
+from widefork.web.shared.goal_words import figure_words, room_words, target_words
 
 TRACK, EDGE = 186, 8
 """Pixels of an assumption's track, and left free at both of its ends."""

@@ -1,11 +1,12 @@
 """Ready questions as rows: each asked through the same sentence, answered in every case when it is wanted."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 from urllib.parse import urlencode
 
 from werkzeug.datastructures import MultiDict
 
+from widefork.core.analysis.figures import answer
 from widefork.core.analysis.goal_seek import Outcome, Ready, ReadyKind, Solution, read_figure, ready_questions
 from widefork.core.analysis.lever import Lever, SwitchLever
 from widefork.core.analysis.waterline import need_of
@@ -146,8 +147,7 @@ def _pairs(view: View, ready: Ready) -> list[tuple[str, str]]:
 def _url(view: View, ready: Ready) -> str:
     if not ready.levers:
         return view.address.url("waterline")
-    bare = view.address.url(**{key: "" for key, _ in view.address.own})
-    return f"{bare}&{urlencode([*_pairs(view, ready), ('ask', '1')])}"
+    return f"{view.address.plain.url()}&{urlencode([*_pairs(view, ready), ('ask', '1')])}"
 
 
 def answer_row(view: View, number: int) -> ReadyRow | None:
@@ -160,9 +160,8 @@ def answer_row(view: View, number: int) -> ReadyRow | None:
     cases = [view.address.case, *(view.snapshot.model.cases[place].name for place in _others(view))]
     if ready.kind is ReadyKind.MONEY:
         return _money(view, row, cases)
-    asked = read_asked(view, MultiDict(_pairs(view, ready)))
     try:
-        found = [solved(view, asked, case) for case in cases]
+        found = [_solved(view, ready, case) for case in cases]
     except WideforkError as refused:
         return _with(row, answer="–", room=sentence_of(refused))
     texts = [_answer(view, ready, each) for each in found]
@@ -175,6 +174,15 @@ def answer_row(view: View, number: int) -> ReadyRow | None:
         room=_room(view, ready, found[0]),
         others=tuple(texts[1:]),
     )
+
+
+def _solved(view: View, ready: Ready, case: str) -> Solution:
+    """The answer in a case; of a seat, measured by how short its team is there."""
+    if ready.start is not None:
+        figure = read_figure(view.snapshot.model, ready.figure)
+        here = float(answer(figure, view.snapshot.results).amounts[view.snapshot.place(case)])
+        ready = replace(ready, target=here)
+    return solved(view, read_asked(view, MultiDict(_pairs(view, ready))), case)
 
 
 def _with(row: ReadyRow, **values: object) -> ReadyRow:

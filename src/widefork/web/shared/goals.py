@@ -1,19 +1,18 @@
-"""Goals the model keeps, as they stand now; and questions asked before."""
+"""Goals the model keeps, as they stand now."""
 
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from widefork.core.analysis.goal_seek import Wanted, wanted_amounts
 from widefork.core.goals import PinnedGoal
-from widefork.store.shelf import Asked as AskedBefore
-from widefork.web.pages.work_back.answer import figure_words, room_words, target_words
 from widefork.web.shared import formats
 from widefork.web.shared.case_styles import style_of
-from widefork.web.shared.context import View, store
+from widefork.web.shared.context import View
+from widefork.web.shared.goal_words import figure_words, room_words, target_words
 
 
 @dataclass(frozen=True, kw_only=True)
-class GoalRow:
+class GoalLine:
     """A goal kept. ``style`` is of its case; None where that is laid aside, and then nothing else is said."""
 
     name: str
@@ -27,38 +26,27 @@ class GoalRow:
     url: str
 
 
-@dataclass(frozen=True, kw_only=True)
-class BeforeRow:
-    """A question asked before, and what it was answered."""
-
-    sentence: str
-    answer: str
-    who: str
-    url: str
-    is_stale: bool
-
-
-def build_goals(view: View) -> tuple[GoalRow, ...]:
+def goal_lines(view: View) -> tuple[GoalLine, ...]:
     """Return the goals kept, those that hold no longer first."""
     rows = [_row(view, goal) for goal in view.snapshot.model.goals]
     return tuple(sorted(rows, key=lambda row: row.holds))
 
 
-def _row(view: View, goal: PinnedGoal) -> GoalRow:
+def _row(view: View, goal: PinnedGoal) -> GoalLine:
     model = view.snapshot.model
     figure = model.figure(goal.figure)
     wanted = Wanted(figure, goal.sense, goal.target)
     label = next(case.label for case in model.family.cases if case.name == goal.case)
     if goal.case not in model.case_by_name:
-        return GoalRow(
+        return GoalLine(
             name=goal.name, figure=figure.label, target=target_words(model, wanted), case=f"{label}, laid aside",
             style=None, holds=True, now="–", room="", url="",
         )  # fmt: skip
     place = view.snapshot.place(goal.case)
     value = float(wanted_amounts(view.snapshot.plan, [model.changes_of(goal.case)], [wanted])[0, 0])
     pairs = [("figure", figure.label), ("sense", goal.sense.value), ("target", _typed(view, wanted)), ("ask", "1")]
-    bare = view.address.url("work_back", case=goal.case, **{key: "" for key, _ in view.address.own})
-    return GoalRow(
+    bare = view.address.plain.url("work_back", case=goal.case)
+    return GoalLine(
         name=goal.name,
         figure=figure.label,
         target=target_words(model, wanted),
@@ -76,19 +64,3 @@ def _typed(view: View, wanted: Wanted) -> str:
     if wanted.figure.reduction.gives_month:
         return figure_words(model, wanted, wanted.target)
     return formats.typed(wanted.target, model.line(wanted.figure.line).unit)
-
-
-def build_before(view: View) -> tuple[BeforeRow, ...]:
-    """Return the questions asked before, the latest first."""
-    return tuple(_before(view, each) for each in store().shelf.asked(view.address.model_id))
-
-
-def _before(view: View, asked: AskedBefore) -> BeforeRow:
-    bare = view.address.url("work_back", **{key: "" for key, _ in view.address.own})
-    return BeforeRow(
-        sentence=asked.sentence,
-        answer=asked.answer,
-        who=f"{asked.person}, {asked.made_at[:10]}",
-        url=f"{bare}&{asked.query}",
-        is_stale=asked.revision != view.snapshot.revision,
-    )
