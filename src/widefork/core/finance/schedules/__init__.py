@@ -24,6 +24,7 @@ from widefork.core.finance.schedules.sales_tax.schedule import SALES_TAX
 from widefork.core.finance.schedules.schedule import Draft, Roll, Schedule, named_lines
 from widefork.core.finance.schedules.setting import NAME, Role, Setting, SettingKind
 from widefork.core.finance.schedules.trade_terms.schedule import PAYABLES, RECEIVABLES
+from widefork.core.finance.schedules.worth.schedule import WORTH
 from widefork.core.registry import Registry
 
 SCHEDULES: Registry[Schedule] = Registry(
@@ -49,6 +50,7 @@ SCHEDULES: Registry[Schedule] = Registry(
     SALES_TAX,
     INCOME_TAX,
     OWN_TERMS,
+    WORTH,
 )
 
 __all__ = [

@@ -1,0 +1,1 @@
+"""See schedule.py for the lines and help.md for the words."""
