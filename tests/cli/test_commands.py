@@ -400,3 +400,44 @@ def test_a_bridge_is_grouped_and_told_by_line(file):
     lines = rows_of(run("bridge", file, *between, "--lines"))
     assert lines[0]["line"] == "revenue"
     assert sum(float(row["amount"]) for row in lines) == pytest.approx(total)
+
+
+def test_the_worth_of_the_business_and_of_a_move_is_printed(file):
+    found = run("worth", file, "--table")
+    amounts = {
+        name: float(text) for name, text in re.findall(r"^(business|net debt|owners): (-?[\d.]+)", found.output, re.M)
+    }
+    assert amounts["owners"] == pytest.approx(amounts["business"] - amounts["net debt"])
+    assert "owners by rate and growth: 0.01, 0.015, 0.02, 0.025, 0.03" in found.output
+    dearer = run("worth", file, "--rate", "0.2", "--middle")
+    assert float(re.search(r"^owners: ([\d.]+)", dearer.output, re.M)[1]) < amounts["owners"]
+    assert "EBITDA" not in run("worth", file, "--multiple", "6", "--case", "worst").output
+    move = run("worth", file, "--move", "price_rise")
+    assert re.search(r"price_rise in base: [\d.]+ \([\d.]+ in the plan, [\d.]+ beyond\)", move.output)
+    assert "internal rate of return within the plan: none" in move.output
+    assert run("worth", file, "--move", "moon").exit_code == 2
+
+
+def test_goals_and_levers_of_solve_are_phrases(file):
+    start = run("solve", file, "--goal", "EBITDA in FY27 at least 100000", "--lever", "Kit price: -10 % to +20 %")
+    assert "already there" in start.output
+    held = run("solve", file, "--goal", "EBITDA in FY27 at least 250000", "--lever", "Kit price: -10 % to +30 %",
+               "--keep", "EBITDA margin in FY27 at most 8 %")  # fmt: skip
+    assert held.exit_code == 1
+    assert "held back: kit_price at 1.01" in held.output
+    later = run("solve", file, "--case", "worst", "--goal", "Lowest cash at least 0",
+                "--lever", "start of Second lab: 2026-10 to 2028-03", "--change", "rent add -100")  # fmt: skip
+    assert "out of reach: the closest is second_lab from 20" in later.output
+    by = run(
+        "solve",
+        file,
+        "--goal",
+        "first month in which Net profit above 0 by 2026-07",
+        "--lever",
+        "kit_price: -10 % to +30 %",
+    )
+    assert re.search(r"kit_price scale 1\.0\d+ gives 2026-07", by.output)
+    assert "cannot be read" in run("solve", file, "--goal", "EBITDA", "--lever", "rent set 0 to 9").output
+    assert (
+        "is none" in run("solve", file, "--goal", "EBITDA in FY27 at least much", "--lever", "rent set 0 to 9").output
+    )

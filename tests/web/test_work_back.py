@@ -317,3 +317,39 @@ def test_enter_in_a_field_of_several_asks_and_leaves_nothing_out(page, address):
     page.get_by_label("Assumption", exact=True).fill("start of Second lab")
     page.keyboard.press("Tab")
     assert page.get_by_label("From amount").input_value() == ""  # the loan's range is no range of months
+
+
+def test_worth_is_shown_with_its_steps_rates_cases_and_moves(client):
+    """The owners' figure is the business less net debt, and is the middle of the table; each step leads to Roots."""
+    page = client.get("/m/1/work_back?view=worth&case=base").text
+    shown = [
+        int(t.replace(",", "").replace("−", "-")) for t in re.findall(r'class="strong"><a[^>]*>([−\d,]+)</a>', page)
+    ]
+    plan_part, beyond, business, debt, owners = shown[:5]
+    assert plan_part + beyond == pytest.approx(business, abs=1)
+    assert business + debt == pytest.approx(owners, abs=1)
+    assert re.search(r'class="is-now">([\d,]+)<', page)[1] == re.search(r'id="worth">([\d,]+)<', page)[1]
+    assert "of the business lies beyond the plan" in page
+    url = re.search(r'href="(/m/1/roots[^"]+worth_business[^"]+)"', page)[1].replace("&amp;", "&")
+    assert client.get(url).status_code == 200
+    moves = client.get("/m/1/work_back/moves?case=base").text
+    assert "Price rise 6 %" in moves
+    assert "takes nothing" in moves or re.search(r"<td>\d+\.\d\d</td></tr>", moves)
+
+
+def test_a_business_is_valued_from_a_few_fields_once(client):
+    client.post("/models/new", data={"name": "Bare", "currency": "EUR", "start": "Jan 27", "months": "24",
+                                     "fiscal_year_start": "1", "last_actual": "", "dimensions": ""})  # fmt: skip
+    assert "What is the business worth?" in client.get("/m/2/work_back?view=worth").text
+    client.begin("work_back", message_at="value", case="base", back="/m/2/work_back?view=worth")
+    fields = {"rate": "11 %", "within_month": "middle", "beyond": "growth", "growth": "1 %", "multiple": "6",
+              "leases": "debt"}  # fmt: skip
+    refused(client.send("value", 2, **fields | {"rate": "dear"}), "The discount rate is a share a year")
+    refused(client.send("value", 2, **fields | {"growth": ""}), "Growth is a share a year")
+    done(client.send("value", 2, **fields))
+    model = client.model(2)
+    assert model.schedules[0].settings == {"rate": 0.11, "within_month": "middle", "beyond": "growth",
+                                           "leases": "debt", "growth": 0.01}  # fmt: skip
+    assert model.figures[0].label == "Worth to the owners"
+    assert "worth nothing by its own flows" in client.get("/m/2/work_back?view=worth").text
+    refused(client.send("value", 2, **fields), "valued already")

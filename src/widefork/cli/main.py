@@ -18,6 +18,7 @@ from widefork.cli.serve import serve
 from widefork.cli.solve import solve
 from widefork.cli.swings import swings
 from widefork.cli.table import table
+from widefork.cli.worth import worth
 
 COMMANDS = (
     demo,
@@ -32,6 +33,7 @@ COMMANDS = (
     table,
     chance,
     solve,
+    worth,
     bridge,
     grid,
     cases,

@@ -11,7 +11,7 @@ from numba import njit
 
 from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op, refuse_stale
 
-refuse_stale("514c87d56d79")
+refuse_stale("37a4dc1d11c8")
 
 COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
     int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)

@@ -332,6 +332,11 @@ class _Writer:
         if node.function == "interest_on":
             yearly = self._instruct(Op.MULTIPLY, rows)
             return self._instruct(Op.DIVIDE, [yearly, self._number(12.0)])
+        if node.function == "present_value":
+            amount, rate, months = rows
+            base = self._instruct(Op.ADD, [self._number(1.0), rate])
+            years = self._instruct(Op.DIVIDE, [months, self._number(12.0)])
+            return self._instruct(Op.DIVIDE, [amount, self._instruct(Op.POWER, [base, years])])
         op = _op(node.function)
         if node.function == "round" and len(rows) == 1:
             rows.append(self._number(0.0))

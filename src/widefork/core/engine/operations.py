@@ -139,7 +139,8 @@ _LOOKING_BACK = {
 }  # fmt: skip
 _MEANS = ("trailing_mean", "straight_line")
 _PUT_TOGETHER = (
-    "interest_on", "sum_over", "mean_over", "share_over", "whole_parts", "whole_flows", "sum_by", "spread_to",
+    "interest_on", "present_value", "sum_over", "mean_over", "share_over", "whole_parts", "whole_flows", "sum_by",
+    "spread_to",
 )  # fmt: skip
 
 

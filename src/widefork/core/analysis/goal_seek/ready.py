@@ -140,9 +140,9 @@ class _Asker:
     def payers(self) -> list[Ready]:
         """How late those who pay may pay, the largest first as the model has them."""
         found = []
-        for schedule in self.of_kind("trade_terms"):
+        for schedule in self.of_kind("receivables"):
             name = f"{schedule.name}_days"
-            if schedule.settings.get("side") != "customers" or name not in self.model.line_by_name:
+            if name not in self.model.line_by_name:
                 continue
             lever = ((line_phrase(self.model, name), "0", f"{DAYS}"),)
             found.append(Ready(ReadyKind.PAID_LATE, schedule.label, self.room, Sense.AT_LEAST, 0.0, lever))

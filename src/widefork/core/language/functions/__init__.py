@@ -19,6 +19,7 @@ from widefork.core.language.functions.numbers import (
     LEVEL_PAYMENT,
     LOGARITHM,
     MONTHLY_SHARE,
+    PRESENT_VALUE,
     ROUND,
     ROUND_DOWN,
     ROUND_UP,
@@ -28,6 +29,8 @@ from widefork.core.language.functions.time import (
     AFTER,
     BEFORE,
     FADING_IN,
+    INTERNAL_RATE,
+    NET_PRESENT_VALUE,
     OUTSTANDING,
     RAMPED,
     RUNNING_TOTAL,
@@ -46,6 +49,7 @@ FUNCTIONS: Registry[Function] = Registry(
     WHOLE_FLOW,
     SUM_OVER, MEAN_OVER, SHARE_OVER, WHOLE_PARTS, WHOLE_FLOWS, SUM_BY, SPREAD_TO,
     LEAST, GREATEST, ROUND, ROUND_DOWN, ROUND_UP, MONTHLY_SHARE, LEVEL_PAYMENT, INTEREST, STRAIGHT_LINE,
+    PRESENT_VALUE, NET_PRESENT_VALUE, INTERNAL_RATE,
     ABSOLUTE, EXPONENTIAL, LOGARITHM, SQUARE_ROOT,
 )  # fmt: skip
 

@@ -53,6 +53,13 @@ def _interest(balance: Values, yearly_rate: Values) -> Values:
     return balance * yearly_rate / 12
 
 
+def _present_value(amount: Values, yearly_rate: Values, months: Values) -> Values:
+    """An amount so many months later, worth today: a / (1 + r)^(m / 12), r a yearly effective rate above -100 %."""
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        found = amount / np.power(np.where(yearly_rate > -1, 1 + yearly_rate, np.nan), months / 12)
+    return np.asarray(np.where(np.isfinite(found), found, np.nan))
+
+
 LEAST = Function(
     "min",
     ("value", "value…"),
@@ -113,6 +120,14 @@ SQUARE_ROOT = Function(
     "sqrt", ("value",), "The square root; of a value from 0.", "sqrt(variance)", Kind.ELEMENTWISE, _square_root,
     unit_rule=UnitRule.NUMBER,
 )  # fmt: skip
+PRESENT_VALUE = Function(
+    "present_value",
+    ("amount", "yearly_rate", "months"),
+    "What an amount so many months later is worth today, at a yearly effective rate: a twelfth of the year each month.",
+    "present_value(free_cash_flow, 12 %, month_number)",
+    Kind.ELEMENTWISE,
+    _present_value,
+)
 INTEREST = Function(
     "interest_on",
     ("balance", "yearly_rate"),

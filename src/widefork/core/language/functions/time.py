@@ -1,10 +1,14 @@
 """Functions over a line's months. Each reads up to the window's end only, so that it works month by month too."""
 
+from itertools import pairwise
+
 import numpy as np
 
-from widefork.core.language.functions.function import MONTH_AXIS, NEARLY, Function, Kind, Past, Second, Values
+from widefork.core.language.functions.function import MONTH_AXIS, NEARLY, Function, Kind, Past, Second, UnitRule, Values
 
 DAYS_IN_MONTH = 30
+LEAST_RATE, MOST_RATE, RATE_POINTS, RATE_HALVINGS = -0.9, 10.0, 240, 60
+"""Between which yearly rates, at how many of them, and how finely an internal rate is looked for."""
 
 
 def _before(past: Past, window: slice, months: int = 1) -> Values:
@@ -78,6 +82,46 @@ def _outstanding(past: Past, window: slice, days: Values) -> Values:
     for age in range(int(min(np.ceil(longest), furthest))):
         total = total + past.months(window.start - age, window.stop - age) * np.clip(reach - age, 0.0, 1.0)
     return np.asarray(total)
+
+
+def _net_present_value(past: Past, window: slice, yearly_rate: Values) -> Values:
+    """All months so far, each at its end, at the start of the first: sum of f / (1 + r)^(k / 12), r this month's."""
+    flows = past.months(0, window.stop)
+    base = np.where(yearly_rate > -1, 1 + yearly_rate, np.nan)
+    total: Values = np.zeros(1) * base
+    for month in range(window.stop):
+        counted = np.arange(window.start, window.stop)[:, None] >= month
+        total = total + np.where(counted, flows[..., month : month + 1, :] / np.power(base, (month + 1) / 12), 0.0)
+    return np.asarray(total)
+
+
+def _internal_rate(past: Past, window: slice) -> Values:
+    """The yearly rate at which all months so far are worth nothing; an error value where there is none, or several."""
+    flows = past.months(0, window.stop)
+    counted = np.arange(window.stop)[None, :] <= np.arange(window.start, window.stop)[:, None]
+    held = np.where(counted[..., None], flows[..., None, :, :], 0.0)  # (members..., window, months, batch)
+
+    def worth(factor: Values) -> Values:
+        total: Values = np.zeros_like(held[..., 0, :])
+        for month in range(window.stop - 1, -1, -1):
+            total = total * factor + held[..., month, :]
+        return total
+
+    grid = np.geomspace((1 + MOST_RATE) ** (-1 / 12), (1 + LEAST_RATE) ** (-1 / 12), RATE_POINTS)
+    turns = np.zeros(held[..., 0, :].shape)
+    low, high = np.full_like(turns, grid[0]), np.full_like(turns, grid[-1])
+    before = worth(np.asarray(grid[0]))
+    for left, right in pairwise(grid):
+        here = worth(np.asarray(right))
+        turned = before * here < 0
+        turns += turned
+        low, high, before = np.where(turned, left, low), np.where(turned, right, high), here
+    rising = worth(high) > worth(low)
+    for _ in range(RATE_HALVINGS):
+        middle = (low + high) / 2
+        above = (worth(middle) > 0) == rising
+        low, high = np.where(above, low, middle), np.where(above, middle, high)
+    return np.asarray(np.where(turns == 1, ((low + high) / 2) ** -12.0 - 1, np.nan))
 
 
 BEFORE = Function(
@@ -155,6 +199,24 @@ OUTSTANDING = Function(
     _outstanding,
     second=Second.VALUE,
     adds_up=True,
+)
+NET_PRESENT_VALUE = Function(
+    "net_present_value",
+    ("flow", "yearly_rate"),
+    "What all months so far are worth together at the start of the first, each at its end, at a yearly effective rate.",
+    "net_present_value(free_cash_flow, 12 %)",
+    Kind.TIME,
+    _net_present_value,
+    second=Second.VALUE,
+)
+INTERNAL_RATE = Function(
+    "internal_rate",
+    ("flow",),
+    "The yearly rate at which all months so far are worth nothing; no value where there is no such rate, or several.",
+    "internal_rate(project_flow)",
+    Kind.TIME,
+    _internal_rate,
+    unit_rule=UnitRule.PLAIN,
 )
 TRAILING_MEAN = Function(
     "trailing_mean",

@@ -2,6 +2,7 @@
 
 from widefork.web.pages.work_back.routes import BLUEPRINT
 from widefork.web.pages.work_back.sentence import SENTENCE
+from widefork.web.pages.work_back.worth import VALUE
 from widefork.web.shared.page import Page
 
 PAGE = Page(
@@ -9,12 +10,13 @@ PAGE = Page(
     label="Work back",
     number=11,
     blueprint=BLUEPRINT,
-    asks=(*SENTENCE, "ask", "number"),
-    pieces=("ready", "cases", "instead", "alone"),
+    asks=("view", *SENTENCE, "ask", "number"),
+    pieces=("ready", "cases", "instead", "alone", "moves"),
     writes={
         "ask": (*SENTENCE, "do"),
         "keep": (*SENTENCE, "amount", "do", "label"),
         "unpin": ("name",),
+        "value": VALUE,
     },
-    messages=("sentence", "answer", "goals"),
+    messages=("sentence", "answer", "goals", "value"),
 )

@@ -17,6 +17,7 @@ from widefork.web.pages.work_back.answer import (
 from widefork.web.pages.work_back.keep import TRIED, keep_answer, note_asked, pin, steps_of
 from widefork.web.pages.work_back.opening import answer_row, build_before, build_table
 from widefork.web.pages.work_back.sentence import SENTENCE, Asked, offered_figures, read_asked
+from widefork.web.pages.work_back.worth import build_moves, build_worth, start_valuing
 from widefork.web.shared.context import (
     View,
     back_to,
@@ -45,6 +46,8 @@ def show(model_id: int) -> str:
     """Show the sentence; with its answer once it is asked, else what can be asked."""
     view = open_view(model_id, "work_back")
     base = under_trial(view, TRIED)
+    if request.args.get("view") == "worth":
+        return render_page(view, "work_back/worth.html", worth=build_worth(base), tabs=_tabs(view, "worth"))
     asked = read_asked(base, request.args)
     one = several = None
     fault = asked.fault if asked.is_asked else ""
@@ -62,8 +65,27 @@ def show(model_id: int) -> str:
         view, "work_back/page.html", asked=asked, one=one, several=several, fault=fault,
         figures=offered_figures(model), leads=lever_phrases(model), query=asked.query(),
         ready=build_table(base) if is_open else None, goals=goal_lines(base) if is_open else (),
-        before=build_before(base) if is_open else (), tried=base is not view,
+        before=build_before(base) if is_open else (), tabs=_tabs(view, ""),
     )  # fmt: skip
+
+
+def _tabs(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
+    """The tabs: label, address, and whether it is the one shown."""
+    keys = (("Work back", ""), ("Worth", "worth"))
+    return tuple((label, view.address.plain.url(view=key), key == shown) for label, key in keys)
+
+
+@BLUEPRINT.get("/m/<int:model_id>/work_back/moves")
+def moves(model_id: int) -> str:
+    """Show what every move is worth: worked out by itself."""
+    view = under_trial(open_view(model_id, "work_back"), TRIED)
+    return render_template("work_back/_worth_moves.html", rows=build_moves(view))
+
+
+@BLUEPRINT.post("/m/<int:model_id>/work_back/value")
+def value(model_id: int) -> Response:
+    """Begin to value the business."""
+    return start_valuing(open_view(model_id, "work_back"), request.form)
 
 
 @BLUEPRINT.post("/m/<int:model_id>/work_back/ask")

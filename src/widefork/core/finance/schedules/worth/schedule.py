@@ -7,8 +7,8 @@ where flows come in the middle of their months; r is a yearly effective rate and
 
 Beyond the plan, the normal flow of the last twelve months goes on every month and grows: EBIT less tax at the full
 rate, what is spent on assets being what is depreciated, less what working capital needs to grow along. Monthly, so
-that its convention is that of the plan: normal / 12 × q / (1 − q) with q = ((1 + g) / (1 + r))^(1/12), which has a value
-where r > g only. Or the EBITDA of the last twelve months times a multiple.
+that its convention is that of the plan: normal / 12 × q / (1 − q) with q = ((1 + g) / (1 + r))^(1/12), which has a
+value where r > g only. Or the EBITDA of the last twelve months times a multiple.
 """
 
 from widefork.core.finance.schedules.schedule import Draft, Schedule
@@ -149,7 +149,7 @@ def _write_end(draft: Draft, rate: str, tax_rate: str, half: str) -> str:
     profit = f"trailing(operating_profit, {YEAR})"
     normal = draft.calculate(
         "normal_flow", "normal flow of the last twelve months",
-        f"if {is_end} then {profit} * (1 - {tax_rate}) - {growth} * {needed} else 0",
+        f"if {is_end} then {profit} * (1 - {tax_rate}) - {growth} * {needed} / months_per_year * {YEAR} else 0",
     )  # fmt: skip
     shrinks = f"((1 + {growth}) / (1 + {rate})) ^ (1 / {YEAR})"
     # Where it does not shrink it has no end, and so no value: dividing by 0 says so.
@@ -158,7 +158,7 @@ def _write_end(draft: Draft, rate: str, tax_rate: str, half: str) -> str:
 
 
 def _write_net_debt(draft: Draft) -> str:
-    """What is owed to lenders, and what nobody lends, less cash and deposits; leases where they are not in the flows."""
+    """What is owed to lenders, and what nobody lends, less cash and deposits; leases unless they are in the flows."""
     leases = " + leases" if draft.value("leases") == "debt" else ""
     return draft.balance("net_debt", "net debt", f"loans{leases} + overdraft + not_funded - cash - deposits")
 
