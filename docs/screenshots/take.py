@@ -90,7 +90,14 @@ def take_readings(page, address, take):
     page.goto(f"{address}/swings?view=chance&draws=4096&contracts=yes")
     page.locator("#chance").wait_for()
     take("chance")
-    page.goto(f"{address}/work_back?case=worst&ask=1")
+    levers = (
+        "lever=Bridge+loan:+amount&low=0&high=200000&weight=1"
+        "&lever=Kit+customers:+days+until+customers+pay+from+Jan+27+to+Sep+27&low=47&high=80&weight=2"
+        "&lever=Suppliers:+days+until+suppliers+are+paid+from+Jan+27&low=30&high=45&weight=2"
+    )
+    kept = "keep_figure=FY27+EBITDA&keep_sense=at+least&keep_target=10000"
+    page.goto(f"{address}/work_back?case=worst&figure=Lowest+cash&target=0&{levers}&{kept}&way=smallest&ask=1")
+    page.locator(".by-case").wait_for()
     take("work_back")
     way = "ebitda::2027-05:2027-05~gross_profit::2027-05:2027-05~revenue::2027-05:2027-05"
     page.goto(f"{address}/roots?line=kit_revenue&at=Coast&start=2027-05&end=2027-05&case=worst&way={way}")
@@ -98,8 +105,9 @@ def take_readings(page, address, take):
     take("roots")
     page.goto(f"{address}/frame")
     take("frame")
-    page.goto(f"{address.removesuffix('/m/1')}/models")
-    take("models")
+    page.goto(f"{address}/work_back?view=worth&case=base")
+    page.locator(".worth-moves").wait_for()
+    take("worth")
 
 
 def take_money(page, address, take):

@@ -350,6 +350,6 @@ def test_a_business_is_valued_from_a_few_fields_once(client):
     model = client.model(2)
     assert model.schedules[0].settings == {"rate": 0.11, "within_month": "middle", "beyond": "growth",
                                            "leases": "debt", "growth": 0.01}  # fmt: skip
-    assert model.figures[0].label == "Worth to the owners"
+    assert model.figures[-1].label == "Worth to the owners"
     assert "worth nothing by its own flows" in client.get("/m/2/work_back?view=worth").text
     refused(client.send("value", 2, **fields), "valued already")

@@ -3,9 +3,15 @@
 import numpy as np
 import numpy_financial
 import pytest
+from hypothesis import given as forall
+from hypothesis import strategies as st
 
+from tests.kit.laws import law
 from tests.kit.small import calculated, given, plan_of, series
 from widefork.core.analysis.worth import internal_rates, present_value
+from widefork.core.changes import Change, Operation
+from widefork.core.engine.dispatch import with_machine
+from widefork.core.graph.calculate import evaluate_plainly
 
 FLOWS = {"monthly": {"start": "2026-01", "amounts": [-1000.0, *[50.0] * 23]}}
 
@@ -43,3 +49,19 @@ def test_several_internal_rates_are_none():
     assert internal_rates(apart) == pytest.approx((0.1, 0.2))
     assert np.isnan(series(plan, "irr")[-1])
     assert series(plan, "irr")[12] == pytest.approx(1.3)
+
+
+@law(20)
+@forall(st.lists(st.floats(-500, 500).map(lambda v: round(v, 1)), min_size=12, max_size=12), st.floats(-1.2, 3))
+def test_the_machine_finds_the_same(amounts, rate):
+    """Month by month and all at once, alone and in a batch."""
+    flows = {"monthly": {"start": "2026-01", "amounts": amounts}}
+    plan = plan_of(
+        given("f", flows), given("r", rate), calculated("npv", "net_present_value(f, r)"),
+        calculated("irr", "internal_rate(f)"), calculated("pv", "present_value(f, r, month_number)"),
+        calculated("looped", "before(looped) * 0 + net_present_value(f, r)"), months=12,
+    )  # fmt: skip
+    batch = [(), (Change("r", Operation.SET, 0.1), Change("f", Operation.SCALE, -2))]
+    plainly, machine = evaluate_plainly(plan, batch), with_machine(plan, batch)
+    for name in ("npv", "irr", "pv", "looped"):
+        assert machine.values(name) == pytest.approx(plainly.values(name), rel=1e-9, abs=1e-9, nan_ok=True), name

@@ -10,8 +10,9 @@ import numpy as np
 from numba import njit
 
 from widefork.core.engine.operations import SOLVED, STEPPED, VECTOR, Op, refuse_stale
+from widefork.core.language.functions.time import LEAST_RATE, MOST_RATE, RATE_HALVINGS, RATE_POINTS
 
-refuse_stale("37a4dc1d11c8")
+refuse_stale("9494db8ca5da")
 
 COPY, ADD, SUBTRACT, MULTIPLY, DIVIDE, POWER = (
     int(op) for op in (Op.COPY, Op.ADD, Op.SUBTRACT, Op.MULTIPLY, Op.DIVIDE, Op.POWER)
@@ -26,6 +27,7 @@ LEVEL_PAYMENT, OVERLAY, LEAD, LAG, RUNNING_TOTAL = (
 ROLL_FORWARD, YEAR_TO_DATE, TRAILING, RAMPED = (
     int(op) for op in (Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED)
 )
+NET_PRESENT, INTERNAL_RATE = int(Op.NET_PRESENT), int(Op.INTERNAL_RATE)
 FADING_IN, OUTSTANDING, WHOLE_FLOW, WHOLE_PARTS, WHOLE_FLOWS, KEEP = (
     int(op) for op in (Op.FADING_IN, Op.OUTSTANDING, Op.WHOLE_FLOW, Op.WHOLE_PARTS, Op.WHOLE_FLOWS, Op.KEEP)
 )
@@ -281,8 +283,57 @@ def weigh_all(op, out, x, weights, ages, months, history, tables, values, runnin
                     out[month * batch + i] += values[weights + ages] * running[i]
 
 
+@njit(cache=True, nogil=True, error_model="numpy")
+def net_present(buffer, place, step, month, rate, error):  # pragma: no cover
+    """Return what all months so far of a row are worth at the start of the first, each at its end."""
+    if rate != rate or rate <= -1.0:
+        return rate if rate != rate else error
+    total = 0.0
+    for back in range(month + 1):
+        total += buffer[place + back * step] / (1.0 + rate) ** ((back + 1) / 12)
+    return total
+
+
 @njit(cache=True, nogil=True)
-def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables, values, running):  # pragma: no cover
+def worth_at(buffer, place, step, month, factor):  # pragma: no cover
+    """Return what all months so far of a row are worth in the first, at a discount factor of a month."""
+    total = 0.0
+    for back in range(month, -1, -1):
+        total = total * factor + buffer[place + back * step]
+    return total
+
+
+@njit(cache=True, nogil=True)
+def internal_rate(buffer, place, step, month, error):  # pragma: no cover
+    """Return the yearly rate at which all months so far of a row are worth nothing, where there is just one."""
+    lowest = (1.0 + MOST_RATE) ** (-1 / 12)
+    ratio = ((1.0 + LEAST_RATE) ** (-1 / 12) / lowest) ** (1 / (RATE_POINTS - 1))
+    turns, low, high, left = 0, 0.0, 0.0, lowest
+    before = worth_at(buffer, place, step, month, lowest)
+    for point in range(1, RATE_POINTS):
+        right = lowest * ratio**point
+        here = worth_at(buffer, place, step, month, right)
+        if here != here:
+            return here
+        if before * here < 0.0:
+            turns, low, high = turns + 1, left, right
+        before, left = here, right
+    if turns != 1:
+        return error
+    rising = worth_at(buffer, place, step, month, high) > worth_at(buffer, place, step, month, low)
+    for _ in range(RATE_HALVINGS):
+        middle = (low + high) / 2
+        if (worth_at(buffer, place, step, month, middle) > 0.0) == rising:
+            high = middle
+        else:
+            low = middle
+    return ((low + high) / 2) ** -12.0 - 1.0
+
+
+@njit(cache=True, nogil=True)
+def look_back(
+    op, a, b, p, q, target, first, last, buffer, place, width, tables, values, running, error
+):  # pragma: no cover
     """Compute months ``first`` to ``last`` of an operation that weighs many earlier months."""
     pa, wa, batch = place[a], width[a], width[target]
     history = p if op == OUTSTANDING else q
@@ -331,6 +382,13 @@ def look_back(op, a, b, p, q, target, first, last, buffer, place, width, tables,
                     share = min(running[i] - age, 1.0)
                     if share > 0.0:
                         out[i] += share * (value if back < 0 else buffer[here + i * step])
+        elif op == NET_PRESENT:
+            for i in range(batch):
+                rate = buffer[place[b] + month * width[b] + (i if width[b] == batch else 0)]
+                out[i] = net_present(buffer, pa + (i if wa == batch else 0), wa, month, rate, error[month])
+        elif op == INTERNAL_RATE:
+            for i in range(batch):
+                out[i] = internal_rate(buffer, pa + (i if wa == batch else 0), wa, month, error[month])
         elif op == WHOLE_FLOW:
             if month == first:
                 running[:] = 0.0
@@ -541,6 +599,7 @@ def run_range(
                     tables,
                     values,
                     scratch[3],
+                    errors[code[i, 7]],
                 )
             else:
                 for month in range(first, last):

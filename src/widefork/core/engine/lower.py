@@ -351,7 +351,7 @@ class _Writer:
         looked_at, op = node.arguments[0], _op(node.function)
         row = self._emit(looked_at, place)
         history = self.histories.get(getattr(looked_at, "name", ""), 0)
-        if op is Op.OUTSTANDING:
+        if op in (Op.OUTSTANDING, Op.NET_PRESENT):
             return self._instruct(op, [row, self._emit(node.arguments[1], place)], history)
         if op in (Op.RAMPED, Op.FADING_IN):
             return self._instruct(op, [row], self.profiles[getattr(node.arguments[1], "name", "")], history)

@@ -67,6 +67,10 @@ class Op(IntEnum):
     OUTSTANDING = 47
     """The last b days of a; history p."""
     WHOLE_FLOW = 48
+    NET_PRESENT = 50
+    """All months of a so far, discounted at the yearly rate b."""
+    INTERNAL_RATE = 51
+    """The yearly rate at which all months of a so far are worth nothing."""
     LEAD = 38
     """a, p months later, or of the last month."""
     KEEP = 49
@@ -85,6 +89,7 @@ _NO_ROWS = MANY_ROWS
 _ONE_ROW = {
     Op.COPY, Op.NEGATE, Op.NOT, Op.FLOOR, Op.CEILING, Op.MONTHLY_SHARE, Op.LEAD, Op.LAG, Op.RUNNING_TOTAL,
     Op.ROLL_FORWARD, Op.YEAR_TO_DATE, Op.TRAILING, Op.RAMPED, Op.FADING_IN, Op.WHOLE_FLOW, Op.KEEP,
+    Op.INTERNAL_RATE,
     Op.ABSOLUTE, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT,
 }  # fmt: skip
 _THREE_ROWS = {Op.CHOOSE, Op.LEVEL_PAYMENT}
@@ -95,8 +100,11 @@ for _op in Op:
     ROW_COUNTS[_op] = 0 if _op in _NO_ROWS else 1 if _op in _ONE_ROW else 3 if _op in _THREE_ROWS else 2
 
 CAN_FAIL = frozenset(
-    {Op.DIVIDE, Op.POWER, Op.MONTHLY_SHARE, Op.LEVEL_PAYMENT, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT}
-)
+    {
+        Op.DIVIDE, Op.POWER, Op.MONTHLY_SHARE, Op.LEVEL_PAYMENT, Op.EXPONENTIAL, Op.LOGARITHM, Op.SQUARE_ROOT,
+        Op.NET_PRESENT, Op.INTERNAL_RATE,
+    }
+)  # fmt: skip
 """Operations that may give an error value where none of their operands is one."""
 
 VECTOR, STEPPED, SOLVED = 0, 1, 2
@@ -135,7 +143,8 @@ _BY_VALUE = {
 _LOOKING_BACK = {
     "before": Op.LAG, "after": Op.LEAD, "running_total": Op.RUNNING_TOTAL, "year_to_date": Op.YEAR_TO_DATE,
     "trailing": Op.TRAILING, "ramped": Op.RAMPED, "surviving": Op.RAMPED, "fading_in": Op.FADING_IN,
-    "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW,
+    "outstanding": Op.OUTSTANDING, "whole_flow": Op.WHOLE_FLOW, "net_present_value": Op.NET_PRESENT,
+    "internal_rate": Op.INTERNAL_RATE,
 }  # fmt: skip
 _MEANS = ("trailing_mean", "straight_line")
 _PUT_TOGETHER = (

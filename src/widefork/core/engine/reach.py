@@ -5,7 +5,7 @@ from numba import njit
 
 from widefork.core.engine.operations import VECTOR, Op, refuse_stale
 
-refuse_stale("37a4dc1d11c8")
+refuse_stale("9494db8ca5da")
 
 IS_VECTOR, WHOLE_PARTS = int(VECTOR), int(Op.WHOLE_PARTS)
 

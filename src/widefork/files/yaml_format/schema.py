@@ -379,7 +379,7 @@ def _goal() -> Schema:
             "is": ("What reaching the target means.", _one_of(Sense)),
             "target": ("In the figure's unit; a month for a figure that is one.", {"anyOf": [NUMBER, MONTH]}),
             "case": ("In which it is to hold.", TEXT),
-            "note": ("", TEXT),
+            "note": ("Why.", TEXT),
         },
         ("name", "figure", "is", "target", "case"),
     )
