@@ -7,6 +7,7 @@ from pathlib import Path
 import waitress
 from playwright.sync_api import sync_playwright
 
+from widefork.core.engine import warm_up
 from widefork.demo import build_demo
 from widefork.web.app import create_app
 
@@ -35,6 +36,7 @@ Kits sold	3,160
 
 
 def main():
+    warm_up()  # answers of hundreds of evaluations take long without
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         app = create_app(Path(folder))
         app.extensions["workspace"].store.create(build_demo("quillmere"))

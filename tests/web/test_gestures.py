@@ -274,10 +274,10 @@ def test_a_rule_that_cannot_be_read_is_said_where_it_was_made(client, changed, s
 
 def test_an_answer_worked_back_is_kept_in_the_sketch_while_one_is_on(client):
     client.post("/m/1/sketch/start", data={"case": "worst", "back": ""})
-    form = {"case": "worst", "line": "bridge_loan_amount", "operation": "set", "amount": "250000", "seen": "0"}
+    form = {"case": "worst", "figure": "Lowest cash", "lever": "bridge_loan_amount", "amount": "250000", "seen": "0"}
     assert client.post("/m/1/work_back/keep", data=form).status_code == 303
     assert revision(client) == 0
-    assert "Bridge loan: amount: 250,000 in Worst, worked back" in client.get("/m/1/lookout?case=worst").text
+    assert "Bridge loan: amount 250,000 in Worst, worked back" in client.get("/m/1/lookout?case=worst").text
 
 
 def test_actual_months_of_a_calculated_line_are_not_typed_over(client):
