@@ -11,8 +11,8 @@ from playwright.sync_api import expect
 from tests.kit.desk import done, refused
 from widefork.core.analysis.chance import Redrawn, Shape, hoped_for, lay_out, run_chance, usual_spreads
 from widefork.core.errors import InvalidValue
-from widefork.web.pages.swings.chance.page import percent
-from widefork.web.shared.jobs import KEPT, Jobs
+from widefork.web.pages.swings.chance.page import left_words, percent
+from widefork.web.shared.jobs import KEPT, Job, Jobs
 
 ASKED = "?view=chance&figure=lowest_cash&draws=256&seed=5"
 
@@ -224,3 +224,28 @@ def test_chance_by_hand(page, address):
     page.get_by_label("How many times").select_option("256")
     page.get_by_role("button", name="Draw").click()
     expect(page.get_by_text("chance that Lowest cash is at least 100,000")).to_be_visible(timeout=20000)
+
+
+def test_points_and_the_interest_of_the_money_needed_are_chosen(client):
+    """Money that bears interest has to be more, and Latin hypercubes end at 100,000 draws."""
+    query = f"{ASKED}&case=worst"
+
+    def needed(page):
+        return int(re.search(r"95 of 100</td><td>([\d,]+)<", page)[1].replace(",", ""))
+
+    bare, dear, latin = (drawn(client, f"{query}{more}") for more in ("", "&interest=10", "&points=latin"))
+    assert needed(dear) > needed(bare) != needed(latin)
+    assert "with 10 % a year on the money itself" in dear
+    assert "below 100 % a year" in drawn(client, f"{query}&interest=120")
+    assert "at most 100,000 draws" in client.read(f"{query.replace('256', '1048576')}&points=latin")
+    client.begin("swings", message_at="chance", case="worst", back="/m/1/swings?view=chance")
+    client.send("stop", figure="lowest_cash", draws="1048576", seed="5", points="sobol", interest="0")
+
+
+def test_how_long_is_left_goes_by_how_long_it_took(monkeypatch):
+    job = Job(began=0.0)
+    assert job.seconds_left != job.seconds_left
+    monkeypatch.setattr("widefork.web.shared.jobs.monotonic", lambda: 10.0)
+    job.told(256, 1024)
+    assert job.seconds_left == pytest.approx(30)
+    assert (left_words(30), left_words(0.4), left_words(200)) == ("about 30 seconds left", "", "about 3 minutes left")

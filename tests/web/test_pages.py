@@ -249,7 +249,7 @@ def test_somebody_elses_edit_is_shown_beside_mine_to_choose(client):
         ("target=lots", "Expected a number, got “lots”"),
         ("low=5&high=1", "has no width"),
         ("target=1,000", "can be read two ways"),
-        ("target=900000&high=600000", "No amount in that range gets there"),
+        ("target=900000&low=0&high=600000", "No amount in that range gets there"),
         ("figure=headcount_2027&target=40", "does not depend on Bridge loan: amount"),
         ("target=-400000", "Already there"),
     ],

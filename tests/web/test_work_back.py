@@ -160,6 +160,22 @@ def test_several_change_as_little_as_it_takes_and_what_each_moves_adds_up(client
     refused(client.send("keep", **kept, amount=amounts[:1], do="case"), "got lost on the way")
 
 
+def test_a_lever_of_no_effect_says_so_and_changes_are_told_by_their_own_unit(client):
+    """The size of the market moves nothing; told by their own unit, days weigh as much as euros."""
+    query = (
+        "case=worst&figure=Lowest+cash&target=-200000&lever=Bridge+loan%3A+amount&low=0&high=400000"
+        "&lever=Suppliers%3A+days+until+suppliers+are+paid+from+Jan+27&low=30&high=45"
+        "&lever=Regional+testing+market%3A+share+expected&low=-20+%25&high=%2B20+%25&way=smallest&ask=1"
+    )
+    page = client.get(f"/m/1/work_back?{query}").text
+    assert "does nothing to it" in page
+    assert "changes reach it together" in page
+    units = client.get(f"/m/1/work_back?{query}&measure=units").text
+    days = [float(re.search(r'class="found">([\d.]+)</span></td><td>\+[\d.]+</td><td class="text-muted">30<', each)[1])
+            for each in (page, units)]  # fmt: skip
+    assert days[1] > days[0]  # a day is one of its unit, a euro too
+
+
 def test_in_proportion_each_goes_the_same_share_of_its_way(client):
     """From 0 to 400,000 and from 30 to 45 days: the shares gone are the same."""
     query = (

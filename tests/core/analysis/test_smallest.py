@@ -143,3 +143,15 @@ def test_the_demo_reaches_a_goal_with_three_assumptions(demo_plan):
     for one, amount in zip(alone, found.amounts, strict=True):
         if one.outcome is Outcome.REACHED:
             assert abs(amount - 1) < abs(one.amounts[0] - 1)
+
+
+def test_how_far_each_goes_can_be_told_by_its_own_unit():
+    """3 of x + y with x from 0 to 10 and y from 0 to 100: in shares y carries nearly all of it, in units both alike."""
+    plan = plan_of(given("x", 0), given("y", 0), given("z", 5), calculated("p", "x + y + 0 * z"), months=1)
+    wanted = [Wanted(Figure("p", "P", "p"), Sense.AT_LEAST, 3)]
+    levers = [Bounded(Lever("x"), 0, 0, 10), Bounded(Lever("y"), 0, 0, 100), Bounded(Lever("z"), 0, 5, 10)]
+    shares = smallest_change(plan, (), wanted, levers)
+    assert shares.amounts[:2] == pytest.approx((3 / 101, 300 / 101), abs=0.05)
+    units = smallest_change(plan, (), wanted, levers, in_units=True)
+    assert units.amounts[:2] == pytest.approx((1.5, 1.5), abs=0.02)
+    assert units.idle == (False, False, True)

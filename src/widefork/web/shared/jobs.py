@@ -4,6 +4,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
+from time import monotonic
 from typing import Any
 
 from widefork.core.errors import WideforkError
@@ -24,6 +25,7 @@ class Job:
     count: int = 0
     found: Any = None
     fault: WideforkError | None = None
+    began: float = field(default_factory=monotonic)
     ended: Event = field(default_factory=Event)
     stop: Event = field(default_factory=Event)
 
@@ -31,6 +33,11 @@ class Job:
     def is_running(self) -> bool:
         """Whether it is not there yet."""
         return not self.ended.is_set()
+
+    @property
+    def seconds_left(self) -> float:
+        """How long it will still take if it goes on as it has so far; NaN before anything is done."""
+        return (monotonic() - self.began) / self.done * (self.count - self.done) if self.done else float("nan")
 
     def told(self, done: int, count: int) -> bool:
         """Note how far it is; return whether to go on."""

@@ -65,6 +65,7 @@ class Smallest:
         out of reach, those that come nearest. figures : of every goal there, and ``figures_now`` as they stand.
     missing : what every goal falls short by, 0 or more, in its figure's unit.
     effects : how far every goal moves when its lever alone goes to its amount, shape (levers, goals).
+    idle : of every lever, whether neither end of its range does anything to any goal.
     is_only : whether all starts that met the goals led to the same change; else there are several, of which this is the
         smallest found.
     """
@@ -76,13 +77,18 @@ class Smallest:
     missing: tuple[float, ...]
     effects: Values
     is_only: bool
+    idle: tuple[bool, ...]
     evaluations: int
 
 
 def smallest_change(
-    plan: Plan, changes: Sequence[Change], wanted: Sequence[Wanted], levers: Sequence[Bounded]
+    plan: Plan, changes: Sequence[Change], wanted: Sequence[Wanted], levers: Sequence[Bounded], in_units: bool = False
 ) -> Smallest:
     """Return the smallest change of some assumptions under which all goals hold.
+
+    Parameters
+    ----------
+    in_units : how far each goes is measured in its own unit, a share as its hundredths; else in shares of its range.
 
     Raises
     ------
@@ -90,7 +96,7 @@ def smallest_change(
         a goal of exactly, a figure that is a month. UnknownName, ChangeRefused: what cannot be changed.
     """
     _check(wanted, levers)
-    return _Search(plan, tuple(changes), wanted, levers).run()
+    return _Search(plan, tuple(changes), wanted, levers, in_units).run()
 
 
 def _check(wanted: Sequence[Wanted], levers: Sequence[Bounded]) -> None:
@@ -121,6 +127,13 @@ def _moved(lever: OneLever) -> tuple[str, tuple[tuple[str, str], ...]]:
     return (lever.line, lever.members) if isinstance(lever, Lever) else (lever.switch.move, ())
 
 
+def _hundredths(plan: Plan, lever: OneLever) -> float:
+    """How many of its own unit 1 of a lever's amounts is: a hundred for factors and shares, which are told in %."""
+    if not isinstance(lever, Lever) or lever.operation is Operation.SCALE:
+        return 100.0
+    return 100.0 if plan.model.line(lever.line).unit.startswith("%") else 1.0
+
+
 def _is_delay(lever: OneLever) -> bool:
     return isinstance(lever, Lever) and lever.operation is Operation.DELAY
 
@@ -133,14 +146,19 @@ def _minimize() -> Any:
 
 class _Search:
     def __init__(
-        self, plan: Plan, changes: tuple[Change, ...], wanted: Sequence[Wanted], levers: Sequence[Bounded]
-    ) -> None:
+        self, plan: Plan, changes: tuple[Change, ...], wanted: Sequence[Wanted], levers: Sequence[Bounded],
+        in_units: bool,
+    ) -> None:  # fmt: skip
         self.plan, self.changes, self.wanted, self.levers = plan, changes, wanted, levers
         self.width = np.array([each.high - each.low for each in levers])
         self.now = np.array([each.now for each in levers])
         self.low = np.array([(each.low - each.now) for each in levers]) / self.width
         self.high = np.array([(each.high - each.now) for each in levers]) / self.width
         self.weights = np.array([each.weight for each in levers])
+        if in_units:
+            sizes = self.width * np.array([_hundredths(plan, each.lever) for each in levers])
+            self.weights = self.weights * (sizes / sizes.max()) ** 2
+        self.idle: tuple[bool, ...] = ()
         self.signs = np.array([1.0 if goal.sense is Sense.AT_LEAST else -1.0 for goal in wanted])
         self.targets = np.array([goal.target for goal in wanted])
         self.scale = np.ones(len(wanted))
@@ -183,6 +201,8 @@ class _Search:
         span = np.nan_to_num(np.ptp(reached, axis=0))
         self.scale = np.maximum(np.maximum(span, np.abs(np.nan_to_num(standing - self.targets))), NEARLY)
         rooms = self.room(reached)
+        still = (np.abs(rooms[1:] - rooms[0]) <= NEARLY).all(axis=1)
+        self.idle = tuple((still[:count] & still[count:]).tolist())
         if (rooms[0] >= -NEARLY).all():
             return self.told(Outcome.ALREADY, np.zeros(count), True)
         if (np.abs(rooms - rooms[0])[:, rooms[0] < -NEARLY] <= NEARLY).all():
@@ -283,5 +303,6 @@ class _Search:
             tuple(np.where(missing <= slack, 0.0, missing).tolist()),
             figures[2:] - figures[0],
             is_only,
+            self.idle or (False,) * count,
             self.evaluations,
         )

@@ -14,6 +14,8 @@ DRAWS = (
     "persistence",
     "draws",
     "seed",
+    "points",
+    "interest",
     "contracts",
     "by_weights",
     "spread",

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from werkzeug.datastructures import MultiDict
 
-from widefork.core.analysis.chance import Redrawn, Shape, Spread, hoped_for, usual_spreads
+from widefork.core.analysis.chance import Points, Redrawn, Shape, Spread, hoped_for, usual_spreads
+from widefork.core.analysis.chance.points import MOST_LATIN
 from widefork.core.errors import InvalidModel, InvalidValue
 from widefork.core.figures import Figure
 from widefork.core.graph.model import Model
@@ -41,6 +42,9 @@ class ChanceAsked:
     persistence_text: str
     draws: int
     seed: int
+    points: Points
+    interest: float
+    interest_text: str
     contracts: bool
     by_weights: bool
     sense: str
@@ -54,7 +58,7 @@ class ChanceAsked:
     @property
     def key(self) -> tuple[object, ...]:
         """What the draws depend on; the goal is read from them."""
-        return (self.figure, self.fan, self.spreads, self.draws, self.seed, self.by_weights)
+        return (self.figure, self.fan, self.spreads, self.draws, self.seed, self.points, self.interest, self.by_weights)
 
 
 def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
@@ -73,6 +77,10 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
     persistence = _share(args.get("persistence", "60"), "persistence", faults, 0.6)
     if not 0 <= persistence < 1:
         faults["persistence"], persistence = "Persistence lies from 0 % to below 100 %.", 0.6
+    interest = _share(args.get("interest", "0"), "interest", faults, 0.0)
+    if not 0 <= interest < 1:
+        faults["interest"], interest = "Interest on the money needed lies from 0 % to below 100 % a year.", 0.0
+    points = Points(args["points"]) if args.get("points", "") in list(Points) else Points.SOBOL
     goal = None
     try:
         goal = read_goal(figure, model.line(figure.line), args.get("goal", ""))
@@ -86,6 +94,10 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
     if contracts:
         kept += hoped_for(view.snapshot.plan, model.changes_of(view.address.case))
     draws, seed, turn = (args.get(key, "") for key in ("draws", "seed", "drawing"))
+    count = int(draws) if draws in [str(each) for each in DRAWS] else USUAL_DRAWS
+    if points is Points.LATIN and count > MOST_LATIN:
+        faults["points"] = f"A Latin hypercube has at most {MOST_LATIN:,} draws; these are Sobol points."
+        points = Points.SOBOL
     sense = args.get("sense", "")
     lines = {line.name for line in model.lines if not line.dimensions}
     fan = args.get("fan", "")
@@ -98,8 +110,11 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         rhythm=rhythm,
         persistence=persistence,
         persistence_text=args.get("persistence", "60"),
-        draws=int(draws) if draws in [str(count) for count in DRAWS] else USUAL_DRAWS,
+        draws=count,
         seed=min(int(seed), MOST_SEED) if seed.isdecimal() and len(seed) < 12 else 1,
+        points=points,
+        interest=interest,
+        interest_text=args.get("interest", "0"),
         contracts=contracts,
         by_weights=args.get("by_weights") == "yes",
         sense=sense if sense in SENSES else SENSES[1 if figure.reduction.gives_month else 0],

@@ -75,8 +75,8 @@ class Distribution:
 
 @dataclass(frozen=True, kw_only=True)
 class ChancePage:
-    """The whole tab. While it is drawing only ``progress`` is there, and how often it was asked; ``fault``
-    is why nothing is.
+    """The whole tab. While it is drawing only ``progress`` is there with how long is ``left``, and how often it was
+    asked; ``fault`` is why nothing is.
     """
 
     progress: tuple[int, int] | None
@@ -92,6 +92,7 @@ class ChancePage:
     known: tuple[str, ...]
     count: int
     turn: int
+    left: str = ""
 
 
 def _key(view: View, asked: ChanceAsked) -> Hashable:
@@ -112,6 +113,8 @@ def drawing(view: View, asked: ChanceAsked) -> Job:
             [asked.fan],
             asked.draws,
             asked.seed,
+            asked.points,
+            asked.interest,
             told=lambda progress: told(progress.done, progress.count),
         )
 
@@ -152,7 +155,9 @@ def build_chance(view: View, asked: ChanceAsked) -> ChancePage:
     """Return the tab: what the draws say, or how far they are."""
     job = drawing(view, asked)
     if job.is_running:
-        return _empty(progress=(job.done, job.count or asked.draws), turn=asked.turn + 1)
+        return _empty(
+            progress=(job.done, job.count or asked.draws), turn=asked.turn + 1, left=left_words(job.seconds_left)
+        )
     if job.fault is not None:
         return _empty(fault=sentence_of(job.fault))
     found: Chance = job.found
@@ -177,10 +182,19 @@ def build_chance(view: View, asked: ChanceAsked) -> ChancePage:
     )
 
 
-def _empty(progress: tuple[int, int] | None = None, fault: str = "", turn: int = 0) -> ChancePage:
+def left_words(seconds: float) -> str:
+    """Return how long is left; nothing while nobody can say, or it is a moment."""
+    if not isfinite(seconds) or seconds < 1:
+        return ""
+    if seconds < 90:
+        return f"about {seconds:.0f} second{'' if round(seconds) == 1 else 's'} left"
+    return f"about {seconds / 60:.0f} minutes left"
+
+
+def _empty(progress: tuple[int, int] | None = None, fault: str = "", turn: int = 0, left: str = "") -> ChancePage:
     return ChancePage(
         progress=progress, fault=fault, large="", large_words="", words=(), fan=None, distribution=None, chances=(),
-        needs=(), drivers=(), known=(), count=0, turn=turn,
+        needs=(), drivers=(), known=(), count=0, turn=turn, left=left,
     )  # fmt: skip
 
 

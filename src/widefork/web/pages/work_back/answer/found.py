@@ -62,7 +62,7 @@ def smallest(view: View, asked: Asked, case: str, without: int = -1) -> Smallest
             for place, (each, lever) in enumerate(zip(asked.spanned, asked.levers, strict=True))
             if place != without
         ]
-        return smallest_change(plan, changes, asked.wanted, bounded)
+        return smallest_change(plan, changes, asked.wanted, bounded, asked.in_units)
 
     return worked_out(view, ("smallest", without, *key_of(asked, case)), work)
 

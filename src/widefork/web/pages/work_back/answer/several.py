@@ -114,7 +114,7 @@ def build_several(view: View, asked: Asked) -> SeveralAnswered:
         words=words,
         amounts=tuple(repr(amount) for amount in found.amounts) if has_answer else (),
         levers=tuple(
-            _row(view, lever, amount, parts[place] if parts else float("nan"), goal)
+            _row(view, lever, amount, parts[place] if parts else float("nan"), goal, found.idle[place])
             for place, (lever, amount) in enumerate(zip(asked.levers, found.amounts, strict=True))
         ),
         total=_difference(view, goal, sum(parts)) if parts else "",
@@ -200,7 +200,7 @@ def _out_of_reach(view: View, asked: Asked, found: Smallest) -> tuple[str, tuple
     )
 
 
-def _row(view: View, asked: LeverAsked, amount: float, part: float, goal: Wanted) -> LeverRow:
+def _row(view: View, asked: LeverAsked, amount: float, part: float, goal: Wanted, is_idle: bool) -> LeverRow:
     model, spanned = view.snapshot.model, asked.spanned
     if spanned is None:
         raise TypeError("a lever that could not be read has no answer")
@@ -220,7 +220,7 @@ def _row(view: View, asked: LeverAsked, amount: float, part: float, goal: Wanted
         then_x=x(amount),
         weight=min(asked.weight, MOST_WEIGHT),
         lifts=_difference(view, goal, part) if is_moved else "–",
-        bound="at its bound" if is_moved and (at_low or at_high) else "",
+        bound="at its bound" if is_moved and (at_low or at_high) else "does nothing to it" if is_idle else "",
         is_moved=is_moved,
     )
 

@@ -30,7 +30,7 @@ MOST_LEVERS, MOST_CONDITIONS, MOST_WEIGHT = 8, 4, 4
 BY = "by"
 SENTENCE = (
     "figure", "sense", "target", "lever", "low", "high", "weight", "way", "starting", "until", "keep_figure",
-    "keep_sense", "keep_target",
+    "keep_sense", "keep_target", "measure",
 )  # fmt: skip
 """What the sentence is called in an address and in forms."""
 SENSES = (*(sense.value for sense in Sense), BY)
@@ -77,7 +77,8 @@ class Asked:
     Parameters
     ----------
     goal : what is wanted first; conditions : what must hold as well. levers : at least one.
-    way : how several share. starting, until : the months changes begin and end with, as typed.
+    way : how several share; in_units : how far each goes is measured in its own unit.
+    starting, until : the months changes begin and end with, as typed.
     is_asked : whether to answer it.
     """
 
@@ -85,6 +86,7 @@ class Asked:
     conditions: tuple[Condition, ...]
     levers: tuple[LeverAsked, ...]
     way: WayAsked
+    in_units: bool
     starting: str
     until: str
     months_fault: str
@@ -129,6 +131,7 @@ class Asked:
         for kept in self.conditions:
             goal += [("keep_figure", kept.figure), ("keep_sense", kept.sense), ("keep_target", kept.target)]
         goal += [("way", self.way.value)] if self.is_several else []
+        goal += [("measure", "units")] if self.in_units and self.is_several else []
         months = (("starting", self.starting), ("until", self.until))
         return [*goal, *(pair for pair in months if pair[1])]
 
@@ -193,6 +196,7 @@ def read_asked(view: View, args: "MultiDict[str, str]") -> Asked:
         conditions=tuple(kept[:MOST_CONDITIONS]),
         levers=tuple(levers),
         way=WayAsked(way) if way in list(WayAsked) else WayAsked.SMALLEST,
+        in_units=args.get("measure") == "units",
         starting=starting,
         until=until,
         months_fault=first_fault or last_fault,
