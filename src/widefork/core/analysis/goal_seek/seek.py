@@ -181,11 +181,14 @@ class _Search:
         rounds = outcome is Outcome.REACHED and not self.goal.lever.is_whole
         amount = self.rounded(exact) if rounds else exact
         then = self.all_figures([amount])[:, 0] if np.isfinite(amount) else np.full(len(self.wanted), np.nan)
+        stops = self.stops(amounts, figures, now, flat)
         closest, closest_figure = self.closest(amounts, figures, outcome)
+        if outcome is Outcome.OUT_OF_REACH and np.isfinite(stops).all():
+            closest, closest_figure = stops  # as near as it gets is where more stops helping
         around = next(((low, high) for low, high in stretches if low <= exact <= high), (np.nan, np.nan))
         return Solution(
             self.goal, outcome, now, float(standing[0]), exact, amount, float(then[0]), crossings, amounts, figures,
-            closest, closest_figure, around, self.stops(amounts, figures, now, flat), tuple(standing[1:].tolist()),
+            closest, closest_figure, around, stops, tuple(standing[1:].tolist()),
             tuple(then[1:].tolist()), gives_first, self.depends_on, self.evaluations,
         )  # fmt: skip
 
