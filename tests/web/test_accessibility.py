@@ -21,7 +21,8 @@ PLACES = [
     "m/1/statements?show=checks", "m/1/compare",
     "m/1/swings?by_way=range&second=lowest_cash&figure=ebitda_2027&goal=300000&line=kits_ordered",
     "m/1/swings?view=two&goal=100000&cell=8.12", "m/1/swings?view=bench",
-    "m/1/swings?view=chance&draws=256&goal=100000", "m/1/work_back?case=worst&ask=1", "m/1/work_back",
+    "m/1/swings?view=chance&draws=256&goal=100000", "m/1/work_back?case=worst&ask=1",
+    "m/1/work_back", "m/1/work_back?view=worth",
     ("m/1/work_back?case=worst&figure=Lowest+cash&target=0&lever=Bridge+loan%3A+amount&low=0&high=400000&lever=Kit+price"
      "&low=-5+%25&high=%2B5+%25&keep_figure=FY27+EBITDA&keep_target=10000&ask=1"),
     "m/1/roots?line=revenue&start=2027-05&end=2027-05", "m/1/log", "m/1/seals", "models",

@@ -1,5 +1,7 @@
 """Goals and levers in words, what is kept, how far a goal holds, what else could reach it, and what each brings."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given as forall
@@ -63,6 +65,12 @@ def test_a_stored_figure_is_asked_for_by_its_label_and_one_of_a_member_by_its_na
     whole = read_figure(model, "EBITDA margin in FY27")
     stored = figure_amounts(demo_plan, [model.changes_of("base")], model.figure("margin_2027"))
     assert figure_amounts(demo_plan, [model.changes_of("base")], whole) == stored
+
+
+def test_a_line_whose_label_begins_like_a_question_is_that_line():
+    plan = plan_of(replace(given("x", 3), label="lowest price"), months=12)
+    assert read_figure(plan.model, "lowest price").reduction is Reduction.SUM
+    assert read_figure(plan.model, "lowest lowest price").reduction is Reduction.LOWEST
 
 
 @pytest.mark.parametrize(

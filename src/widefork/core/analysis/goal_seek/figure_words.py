@@ -49,7 +49,9 @@ def read_figure(model: Model, text: str) -> Figure:
         return stored
     if not said:
         raise InvalidValue(f"Say which figure is meant: {EXAMPLE}.")
-    lead = next((words for words in _WORDS if said.lower().startswith(f"{words} ")), "")
+    whole = _when(model.timeline, said)[0]
+    is_line = any(whole in (line.name, line.label) for line in model.lines)  # also one labelled “lowest price”
+    lead = "" if is_line else next((words for words in _WORDS if said.lower().startswith(f"{words} ")), "")
     rest, first, last = _when(model.timeline, said[len(lead) :].strip())
     reduction = _WORDS.get(lead, Reduction.SUM)
     comparison, threshold = Comparison.AT_LEAST, 0.0

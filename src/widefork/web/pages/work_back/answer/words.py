@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from math import isfinite
 
-from widefork.core.analysis.goal_seek import Goal, Outcome, Sense, Solution
+from widefork.core.analysis.goal_seek import Outcome, Sense, Solution
 from widefork.core.analysis.lever import Lever, Pulls, SwitchLever
 from widefork.core.axes import Month
 from widefork.core.changes import Operation
@@ -143,8 +143,3 @@ def _held_back(model: Model, label: str, found: Solution) -> tuple[str, tuple[st
     reached = f"{label} at {amount_words(model, goal.lever, found.exact)} gives {goal.figure.label} alone"
     gives = f" {first} gives first on the way there." if first else ""
     return f"Not both within this range: {reached}.", (f"{'; '.join(broken)}.{gives}",)
-
-
-def goal_sentence(model: Model, goal: Goal) -> str:
-    """Return what is wanted, in a few words: ``Lowest cash at least 0``."""
-    return f"{goal.figure.label} {target_words(model, goal.wanted)}"
