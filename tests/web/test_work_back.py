@@ -309,6 +309,7 @@ def test_a_question_is_asked_by_key_answered_kept_and_taken_back(page, address):
     page.keyboard.press("Enter")
     page.locator("#amount").wait_for()
     assert page.locator("#amount").inner_text() == "278,000"
+    assert "ask=1" in page.url  # so that it can be reloaded, kept and sent to somebody
     page.locator(".by-case").wait_for()
     assert "already there" in page.locator(".by-case").inner_text()
     page.get_by_role("button", name="Keep in Worst").click()

@@ -16,7 +16,7 @@ from widefork.web.shared import formats
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
 from widefork.web.shared.jobs import Jobs
-from widefork.web.shared.rounds import send_page
+from widefork.web.shared.rounds import ADDRESS_HEADER, send_page
 from widefork.web.shared.workspace import Snapshot, Workspace
 
 PERSON_COOKIE = "person"
@@ -167,6 +167,7 @@ def with_sentence(
     query = [(key, value) for key, value in parse_qsl(parts.query, keep_blank_values=True) if key not in keys]
     query = [pair for pair in query if pair[0] != "ask"]
     response.location = f"{parts.path}?{urlencode([*query, *pairs, *([('ask', '1')] if is_asked else [])])}"
+    response.headers[ADDRESS_HEADER] = response.location
     return response
 
 

@@ -12,6 +12,10 @@ SHOWN_HEADER, PATCH_HEADER = "X-Shown", "X-Patch"
 EXTENSION = "pages_sent"
 
 
+ADDRESS_HEADER = "X-Address"
+"""Says which address the browser shows from now on, where a form leads to another view."""
+
+
 def init_app(app: Flask) -> None:
     """Let edits be answered in one round."""
     app.extensions[EXTENSION] = PagesSent()
@@ -52,6 +56,8 @@ def _answer_with_page(response: Response) -> Response:
         return response
     for cookie in response.headers.getlist("Set-Cookie"):
         page.headers.add("Set-Cookie", cookie)
+    if ADDRESS_HEADER in response.headers:
+        page.headers[ADDRESS_HEADER] = response.headers[ADDRESS_HEADER]
     return page
 
 

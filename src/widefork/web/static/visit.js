@@ -60,6 +60,12 @@ document.addEventListener("click", (event) => {
 });
 
 // The server says what changed of the page that is shown; a part or a row at a time is morphed into place.
+// A form that leads to another view says under which address it can be found again.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const url = event.detail.xhr.getResponseHeader("X-Address");
+  if (url) window.history.replaceState(null, "", url);
+});
+
 document.addEventListener("htmx:beforeSwap", (event) => {
   const { xhr } = event.detail;
   if (!xhr.getResponseHeader("X-Patch")) return;
