@@ -226,8 +226,8 @@ def test_chance_by_hand(page, address):
     expect(page.get_by_text("chance that Lowest cash is at least 100,000")).to_be_visible(timeout=20000)
 
 
-def test_points_and_the_interest_of_the_money_needed_are_chosen(client):
-    """Money that bears interest has to be more, and Latin hypercubes end at 100,000 draws."""
+def test_points_and_the_interest_of_the_money_needed_are_chosen(client, monkeypatch):
+    """Money that bears interest has to be more, and Latin hypercubes have an end."""
     query = f"{ASKED}&case=worst"
 
     def needed(page):
@@ -237,9 +237,8 @@ def test_points_and_the_interest_of_the_money_needed_are_chosen(client):
     assert needed(dear) > needed(bare) != needed(latin)
     assert "with 10 % a year on the money itself" in dear
     assert "below 100 % a year" in drawn(client, f"{query}&interest=120")
-    assert "at most 100,000 draws" in client.read(f"{query.replace('256', '1048576')}&points=latin")
-    client.begin("swings", message_at="chance", case="worst", back="/m/1/swings?view=chance")
-    client.send("stop", figure="lowest_cash", draws="1048576", seed="5", points="sobol", interest="0")
+    monkeypatch.setattr("widefork.web.pages.swings.chance.asked.MOST_LATIN", 128)  # as 100,000 would take long
+    assert "at most 128 draws; these are Sobol points" in drawn(client, f"{query}&points=latin")
 
 
 def test_how_long_is_left_goes_by_how_long_it_took(monkeypatch):
