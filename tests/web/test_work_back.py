@@ -238,7 +238,7 @@ def test_a_goal_is_kept_shown_on_the_lookout_and_forgotten(client):
 def test_ready_questions_are_answered_one_by_one_and_truly(client):
     client.begin("work_back")
     page = client.read("?case=base")
-    count = len(re.findall(r"hx-trigger=\"load\" hx-swap=\"outerHTML\"><td", page))
+    count = page.count(">work it out</button>")  # without the machine each waits to be asked
     rows = [client.read(f"/ready?case=base&number={number}") for number in range(count)]
     assert count > 10
     assert all(re.search(r'class="strong[^"]*">[^<]+<', row) for row in rows)
@@ -297,6 +297,7 @@ def test_a_sketch_in_base_is_seen_in_every_case_as_it_would_be_under_it(client, 
 def test_a_question_is_asked_by_key_answered_kept_and_taken_back(page, address):
     """Down from the first question, Enter; then a loan for Worst from the sentence, kept, and back."""
     page.goto(f"{address}/m/1/work_back?case=base")
+    page.get_by_role("button", name="work it out").first.click()
     page.locator("#ready-0").wait_for()
     page.locator("[data-step]").first.focus()
     page.keyboard.press("ArrowDown")

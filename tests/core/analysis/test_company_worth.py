@@ -1,7 +1,5 @@
 """What the business is worth: the sum worked out apart from the lines, and what a move is worth."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given as forall
@@ -14,9 +12,8 @@ from widefork.core.analysis.worth import move_worth, rate_table, read_worth, wor
 from widefork.core.axes import Month
 from widefork.core.changes import Case, Change, Move, Operation, Switch
 from widefork.core.engine import evaluate
-from widefork.core.errors import InvalidModel, UnknownName
+from widefork.core.errors import UnknownName
 from widefork.core.figures import Figure
-from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import ScheduleSettings
 
 
@@ -160,11 +157,12 @@ def test_a_steady_business_is_worth_the_same_wherever_its_plan_ends(rate, within
     assert short.plan < long.plan
 
 
-def test_a_worth_needs_a_plan_of_a_year_and_a_schedule():
+def test_without_a_schedule_there_is_no_worth_and_without_a_year_nothing_beyond_it():
     with pytest.raises(UnknownName):
         worth_schedule(company(months=24).model)
-    with pytest.raises(InvalidModel, match="twelve months"):
-        build_plan(replace(valued().own, timeline=replace(valued().own.timeline, month_count=6)))
+    short = valued(months=6)
+    assert worth_of(short, ()).end_present == 0
+    assert "worth_end_value" not in short.model.line_by_name
 
 
 def test_the_figure_of_the_owners_is_an_ordinary_one():

@@ -30,8 +30,6 @@ _PARTS = (
 
 def _write(draft: Draft) -> None:
     timeline = draft.model.timeline
-    if len(timeline.months) - timeline.actual_count < YEAR:
-        raise draft.refuse("The plan needs twelve months at least, so that its last year can go on beyond it.")
     tax_rate, cover, losses = _tax_terms(draft)
     tax = _write_tax(draft, tax_rate, cover, losses)
     flow = _write_flow(draft, tax)
@@ -67,7 +65,8 @@ def _tax_terms(draft: Draft) -> tuple[str, str, float]:
     if tax is None or draft.has("tax_rate"):
         return draft.assume("tax_rate"), "", 0.0
     cover = f"{tax.name}_loss_cover" if "loss_cover" in tax.settings else ""
-    return f"{tax.name}_rate", cover, float(tax.settings.get("opening_losses", 0.0))
+    rate = draft.calculate("tax_rate", "tax rate", f"{tax.name}_rate", rollup=NO_TOTAL, unit="%")
+    return rate, cover, float(tax.settings.get("opening_losses", 0.0))
 
 
 def _write_tax(draft: Draft, rate: str, cover: str, losses: float) -> str:
@@ -137,6 +136,9 @@ def _write_end(draft: Draft, rate: str, tax_rate: str, half: str) -> str:
     """What goes on beyond the plan, valued at its end; empty for nothing."""
     way, end = draft.value("beyond"), draft.model.timeline.end
     is_end = f"month = {end.words}"
+    if len(draft.model.timeline.months) < YEAR:
+        draft.notices.append("Nothing is counted beyond the plan: it takes twelve months to say what goes on.")
+        return ""
     if way == "nothing":
         return ""
     if way == "multiple":
@@ -179,7 +181,7 @@ WORTH = Schedule(
                 choices=choices(end="a month's end", middle="the middle of a month")),
         Setting("beyond", "beyond the plan", SettingKind.CHOICE, default="growth",
                 choices=choices(growth="goes on and grows", multiple="EBITDA times a multiple", nothing="nothing")),
-        Setting("growth", "growth beyond the plan", SettingKind.SERIES, "% a year", default=0.02, least=-0.5),
+        Setting("growth", "growth beyond the plan", SettingKind.SERIES, "% a year", default=0.02),
         Setting("multiple", "multiple of EBITDA", SettingKind.SERIES, default=6.0, least=0),
         Setting("leases", "leases are", SettingKind.CHOICE, default="debt",
                 choices=choices(debt="owed, and taken off with net debt", flows="paid for out of the flows")),

@@ -11,6 +11,7 @@ from widefork.core.analysis.goal_seek import Outcome, Ready, ReadyKind, Solution
 from widefork.core.analysis.lever import Lever, SwitchLever
 from widefork.core.analysis.waterline import need_of
 from widefork.core.changes import Operation
+from widefork.core.engine import is_warm
 from widefork.core.errors import WideforkError
 from widefork.core.graph.model import Model
 from widefork.web.pages.work_back.answer import amount_words, solved
@@ -26,7 +27,8 @@ TRACK, EDGE = 150, 8
 MOST_OTHERS = 2
 """Cases beside the active one."""
 AT_ONCE = 80_000
-"""Lines times months up to which all questions are answered by themselves; beyond, one by one when asked for."""
+"""Lines times months up to which all questions are answered by themselves, once the machine is there; beyond, and until
+then, one by one when asked for."""
 FLOORS = (ReadyKind.PRICE_FLOOR, ReadyKind.DEMAND_FLOOR)
 CEILINGS = (ReadyKind.PAID_LATE, ReadyKind.HEADS, ReadyKind.SEAT_LATE, ReadyKind.RATE_BORNE, ReadyKind.ALL_DEMAND)
 
@@ -82,7 +84,7 @@ def build_table(view: View) -> ReadyTable:
         case_label=model.case(view.address.case).label,
         case_style=style_of(active),
         others=tuple((model.cases[place].label, style_of(place)) for place in _others(view)),
-        at_once=len(model.lines) * len(model.timeline.months) <= AT_ONCE,
+        at_once=is_warm() and len(model.lines) * len(model.timeline.months) <= AT_ONCE,
     )
 
 
