@@ -9,6 +9,8 @@ from widefork.core.analysis.figures import figure_amounts
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, Switch
 
+WARM = "widefork.web.pages.work_back.opening.ready.is_warm"
+"""Whether the machine is there: then questions are answered by themselves."""
 ASK = "/m/1/work_back?case=base&figure=lowest_cash&sense=at+least&ask=1"
 
 
@@ -235,7 +237,8 @@ def test_a_goal_is_kept_shown_on_the_lookout_and_forgotten(client):
     assert client.send("unpin", name="moon").status_code >= 400
 
 
-def test_ready_questions_are_answered_one_by_one_and_truly(client):
+def test_ready_questions_are_answered_one_by_one_and_truly(client, monkeypatch):
+    monkeypatch.setattr(WARM, lambda: False)
     client.begin("work_back")
     page = client.read("?case=base")
     count = page.count(">work it out</button>")  # without the machine each waits to be asked
@@ -294,8 +297,9 @@ def test_a_sketch_in_base_is_seen_in_every_case_as_it_would_be_under_it(client, 
 
 
 @pytest.mark.browser
-def test_a_question_is_asked_by_key_answered_kept_and_taken_back(page, address):
+def test_a_question_is_asked_by_key_answered_kept_and_taken_back(page, address, monkeypatch):
     """Down from the first question, Enter; then a loan for Worst from the sentence, kept, and back."""
+    monkeypatch.setattr(WARM, lambda: False)
     page.goto(f"{address}/m/1/work_back?case=base")
     page.get_by_role("button", name="work it out").first.click()
     page.locator("#ready-0").wait_for()
@@ -371,3 +375,10 @@ def test_a_business_is_valued_from_a_few_fields_once(client):
     assert model.figures[-1].label == "Worth to the owners"
     assert "worth nothing by its own flows" in client.get("/m/2/work_back?view=worth").text
     refused(client.send("value", 2, **fields), "valued already")
+
+
+def test_ready_questions_answer_themselves_once_the_machine_is_there(client, monkeypatch):
+    monkeypatch.setattr(WARM, lambda: True)
+    page = client.get("/m/1/work_back?case=base").text
+    assert page.count('<span class="working">working</span>') > 10
+    assert ">work it out<" not in page
