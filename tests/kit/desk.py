@@ -137,6 +137,15 @@ class Client(FlaskClient):
         assert reply.status_code == 200, reply.status_code
         return plain(reply.text)
 
+    def piece(self, url):
+        """A piece of a page that is worked out by itself, asked for again as the browser does until it is there."""
+        for _ in range(300):
+            reply = self.get(url)
+            assert reply.status_code == 200, reply.status_code
+            if 'class="working"' not in reply.text:
+                return reply.text
+        raise AssertionError(f"never there: {url}")
+
     def send(self, doing, model_id=1, /, **form):
         """Send a form of the page as the browser does; return the reply."""
         usual = {"seen": str(self.revision(model_id)), "back": f"/m/{model_id}/{self.page}"}

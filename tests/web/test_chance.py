@@ -197,6 +197,24 @@ def test_a_job_is_done_once_for_all_who_ask_and_ended_when_asked_to():
     assert jobs.known("b") is None
 
 
+def test_work_nobody_asks_for_any_more_ends_and_begins_anew_when_asked_again():
+    jobs, ended = Jobs(left_after=0.05), []
+
+    def work(told):
+        while told(1, 2):
+            time.sleep(0.005)
+        ended.append(1)
+
+    first = jobs.get("a", work, 0.2)
+    assert first.is_running  # somebody waited
+    assert first.ended.wait(5)
+    assert first.is_left
+    second = jobs.get("a", work)
+    assert second is not first
+    assert second.ended.wait(5)
+    assert ended == [1, 1]
+
+
 def test_a_job_that_breaks_off_says_so_and_only_the_latest_are_kept():
     jobs = Jobs()
 

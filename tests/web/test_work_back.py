@@ -1,13 +1,16 @@
 """Work back: the sentence, its answers in words and figures, what is kept of them, and goals."""
 
 import re
+from threading import Event
 
 import pytest
 
-from tests.kit.desk import done, refused
+from tests.kit.desk import done, plain, refused
 from widefork.core.analysis.figures import figure_amounts
 from widefork.core.axes import Month
 from widefork.core.changes import Change, Operation, Switch
+from widefork.web.pages.work_back.opening import ready
+from widefork.web.shared.context import worked_out
 
 WARM = "widefork.web.pages.work_back.opening.ready.is_warm"
 """Whether the machine is there: then questions are answered by themselves."""
@@ -57,7 +60,7 @@ def test_the_answer_stands_in_every_case_and_is_true_there(client):
     tried = [(*changes, Change("bridge_loan_amount", Operation.SET, each)) for each in (amount, amount - 1000)]
     enough, less = figure_amounts(plan, tried, plan.model.figure("lowest_cash"))
     assert enough >= 0 > less
-    cases = client.get(f"/m/1/work_back/cases?{query}").text
+    cases = client.piece(f"/m/1/work_back/cases?{query}")
     rows = dict(re.findall(r'class="case-name"[^>]*>(?:<svg.*?</svg>)?(\w[\w ]*)</a></td>.*?class="strong">([^<]*)<',
                            cases, re.DOTALL))  # fmt: skip
     assert rows["Base"] == "already there"
@@ -151,7 +154,7 @@ def test_several_change_as_little_as_it_takes_and_what_each_moves_adds_up(client
     total = int(re.search(r'told apart without an order</td><td class="strong">\+([\d,]+)<', page)[1].replace(",", ""))
     assert abs(sum(moved) - total) <= 1
     assert "at least 10,000: 17,5" in page  # what is kept, with its room
-    alone = client.get(f"/m/1/work_back/alone?{query}").text
+    alone = client.piece(f"/m/1/work_back/alone?{query}")
     assert "reaches it alone" in alone
     assert "without it: Bridge loan: amount" in alone
     amounts = re.findall(r'name="amount" value="([^"]+)"', page)
@@ -242,7 +245,7 @@ def test_ready_questions_are_answered_one_by_one_and_truly(client, monkeypatch):
     client.begin("work_back")
     page = client.read("?case=base")
     count = page.count(">work it out</button>")  # without the machine each waits to be asked
-    rows = [client.read(f"/ready?case=base&number={number}") for number in range(count)]
+    rows = [plain(client.piece(f"/m/1/work_back/ready?case=base&number={number}")) for number in range(count)]
     assert count > 10
     assert all(re.search(r'class="strong[^"]*">[^<]+<', row) for row in rows)
     floor = next(row for row in rows if "Kit price" in row and "How low" in row)
@@ -254,7 +257,7 @@ def test_ready_questions_are_answered_one_by_one_and_truly(client, monkeypatch):
     assert holds >= 0 > broken
     url = re.search(r'href="([^"]+)"', floor)[1].replace("&amp;", "&")
     assert "Already there" in client.get(url).text
-    worst = [client.read(f"/ready?case=worst&number={number}") for number in range(count)]
+    worst = [plain(client.piece(f"/m/1/work_back/ready?case=worst&number={number}")) for number in range(count)]
     assert any("out of reach" in row or "no month" in row for row in worst)
     assert client.get("/m/1/work_back/ready?number=99").status_code == 404
 
@@ -270,7 +273,7 @@ def test_a_model_without_lines_opens_with_words_instead_of_questions(client):
 
 def test_what_else_could_reach_it_is_ranked_and_asked_at_once(client):
     query = "case=base&figure=FY27+EBITDA&target=260000&lever=rent&low=5000&high=9000&ask=1"
-    rows = client.get(f"/m/1/work_back/instead?{query}").text
+    rows = client.piece(f"/m/1/work_back/instead?{query}")
     shares = [int(text) for text in re.findall(r">(\d+) % of the way", rows)]
     assert shares == sorted(shares)
     assert len(shares) >= 3
@@ -319,11 +322,11 @@ def test_a_question_is_asked_by_key_answered_kept_and_taken_back(page, address, 
     assert "already there" in page.locator(".by-case").inner_text()
     page.get_by_role("button", name="Keep in Worst").click()
     page.get_by_text("Already there: Lowest cash is 57 in Worst").wait_for(timeout=60_000)
-    page.locator(".by-case").wait_for(
-        timeout=60_000
-    )  # loaded by the page's own script, which then listens to keys as well
-    page.keyboard.press("Control+z")
-    page.locator("#amount").wait_for(timeout=60_000)  # worked out anew, without the machine
+    page.locator(".by-case").wait_for(timeout=60_000)
+    with page.expect_response("**/undo", timeout=60_000) as undone:  # worked out anew, without the machine
+        page.keyboard.press("Control+z")
+    assert undone.value.ok
+    page.locator("#amount").wait_for()
 
 
 @pytest.mark.browser
@@ -357,7 +360,7 @@ def test_worth_is_shown_with_its_steps_rates_cases_and_moves(client):
     assert "of the business lies beyond the plan" in page
     url = re.search(r'href="(/m/1/roots[^"]+worth_business[^"]+)"', page)[1].replace("&amp;", "&")
     assert client.get(url).status_code == 200
-    moves = client.get("/m/1/work_back/moves?case=base").text
+    moves = client.piece("/m/1/work_back/moves?case=base")
     assert "Price rise 6 %" in moves
     assert "takes nothing" in moves or re.search(r"<td>\d+\.\d\d</td></tr>", moves)
 
@@ -385,3 +388,22 @@ def test_ready_questions_answer_themselves_once_the_machine_is_there(client, mon
     page = client.get("/m/1/work_back?case=base").text
     assert page.count('<span class="working">working</span>') > 10
     assert ">work it out<" not in page
+
+
+def test_a_piece_that_takes_long_holds_no_request_and_asks_again(client, monkeypatch):
+    """The rest of the page goes on; the piece says it is being worked out, and is there when asked for again."""
+    go = Event()
+    real = ready.answer_row
+
+    def late(view, number):
+        worked_out(view, ("late",), lambda told: go.wait(20))
+        return real(view, number)
+
+    monkeypatch.setattr("widefork.web.pages.work_back.routes.answer_row", late)
+    waiting = client.get("/m/1/work_back/ready?number=0&case=base").text
+    assert 'class="working"' in waiting
+    assert "How low may" in waiting  # the question stays, and leads to its answer
+    again = re.search(r'hx-get="([^"]+)"', waiting)[1].replace("&amp;", "&")
+    assert "number=0" in again
+    go.set()
+    assert 'id="ready-0"' in client.piece(again)

@@ -16,7 +16,6 @@ from widefork.web import errors, front
 from widefork.web.pages import PAGES
 from widefork.web.shared import edits, filters, rounds
 from widefork.web.shared.finder import init_finder
-from widefork.web.shared.jobs import ANSWERS_KEPT, Jobs
 from widefork.web.shared.workspace import Workspace
 
 OWN_HOSTS = ("localhost", "127.0.0.1", "[::1]")
@@ -56,8 +55,6 @@ def create_app(data_folder: Path, hosts: Sequence[str] = ()) -> Flask:
     app.url_map.converters["int"] = StoredId
     CSRFProtect(app)
     app.extensions["workspace"] = Workspace(ModelStore(engine))
-    app.extensions["jobs"] = Jobs()
-    app.extensions["answers"] = Jobs(ANSWERS_KEPT)
     filters.init_app(app, PAGES)
     errors.init_app(app, (*edits.MESSAGES, *(name for page in PAGES for name in page.messages)))
     app.register_blueprint(edits.BLUEPRINT)

@@ -2,10 +2,11 @@
 
 from collections.abc import Callable, Collection, Hashable, Sequence
 from dataclasses import dataclass, replace
+from functools import wraps
 from typing import TypeVar
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
-from flask import Response, current_app, make_response, redirect, render_template, request
+from flask import Response, current_app, g, make_response, redirect, render_template, request
 
 from widefork.core.changes import Change, Step, Switch
 from widefork.core.errors import InvalidValue, WideforkError
@@ -15,7 +16,7 @@ from widefork.store.sketches import SketchRefused, SketchState
 from widefork.web.shared import formats
 from widefork.web.shared.address import Address, read_address
 from widefork.web.shared.frame import build_frame
-from widefork.web.shared.jobs import Jobs
+from widefork.web.shared.jobs import Jobs, Told
 from widefork.web.shared.rounds import ADDRESS_HEADER, send_page
 from widefork.web.shared.workspace import Snapshot, Workspace
 
@@ -23,6 +24,8 @@ PERSON_COOKIE = "person"
 NOBODY = "Guest"
 LONGEST_NAME = 40
 LONGEST_COUNT = 15
+MOMENT = 0.4
+"""Seconds a piece of a page waits for what is being worked out, before it is asked for again."""
 PATIENCE = 120.0
 """Seconds an answer may take before it is said that it takes long."""
 Kept = TypeVar("Kept")
@@ -58,24 +61,54 @@ def workspace() -> Workspace:
 
 def jobs() -> Jobs:
     """Return the application's long work."""
-    found: Jobs = current_app.extensions["jobs"]
-    return found
+    return workspace().jobs
 
 
-def worked_out(view: View, key: Hashable, work: Callable[[], Kept]) -> Kept:
+class NotYet(Exception):
+    """What a piece needs is still being worked out."""
+
+
+def worked_out(view: View, key: Hashable, work: Callable[[Told], Kept]) -> Kept:
     """Return something worked out for the model as it is shown, once for all who ask; raises what the work raises.
 
     Unlike what a snapshot keeps, others go on reading the model meanwhile.
+
+    Parameters
+    ----------
+    work : hears whether anybody still asks for it; those that take long tell how far they are.
+
+    Raises
+    ------
+    NotYet: within ``in_pieces``, where it takes longer than a moment.
     """
     snapshot = view.snapshot
     ground = (view.address.model_id, snapshot.revision, snapshot.model.sketch)
-    job = current_app.extensions["answers"].get((*ground, key), lambda told: work(), PATIENCE)
+    job = workspace().answers.get((*ground, key), work, MOMENT if "in_pieces" in g else PATIENCE)
     if job.fault is not None:
         raise job.fault
+    if job.is_running and "in_pieces" in g:
+        raise NotYet
     if job.is_running:
         raise InvalidValue(f"This takes longer than {PATIENCE / 60:g} minutes. Ask for less, or again in a while.")
     found: Kept = job.found
     return found
+
+
+def in_pieces(piece: Callable[..., str]) -> Callable[..., str]:
+    """Answer with a piece of a page; while it is worked out, with one that asks again, so that no request is held.
+
+    Work of a piece that nobody asks for any more ends by itself.
+    """
+
+    @wraps(piece)
+    def asked(model_id: int) -> str:
+        g.in_pieces = True
+        try:
+            return piece(model_id)
+        except NotYet:
+            return render_template("shared/_working.html", url=request.full_path)
+
+    return asked
 
 
 def store() -> ModelStore:

@@ -3,6 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
+from math import inf
 from threading import Event, Lock, Thread
 from time import monotonic
 from typing import Any
@@ -13,13 +14,20 @@ KEPT = 6
 """Results of long work kept: draws take much room."""
 ANSWERS_KEPT = 400
 """Answers kept: each is a row of numbers."""
+LEFT = 10.0
+"""Seconds after which an answer nobody asks for any more is left."""
 Told = Callable[[int, int], bool]
 """Hears how much is done and of how much; says whether to go on."""
 
 
 @dataclass
 class Job:
-    """One piece of work. ``found`` is its result; ``fault`` why there is none."""
+    """One piece of work. ``found`` is its result; ``fault`` why there is none.
+
+    Parameters
+    ----------
+    left_after : seconds after which work that nobody asks for any more is ended; ``is_left`` says that it was.
+    """
 
     done: int = 0
     count: int = 0
@@ -28,6 +36,10 @@ class Job:
     began: float = field(default_factory=monotonic)
     ended: Event = field(default_factory=Event)
     stop: Event = field(default_factory=Event)
+    left_after: float = inf
+    is_left: bool = False
+    asked: float = field(default_factory=monotonic)
+    waiting: int = 0
 
     @property
     def is_running(self) -> bool:
@@ -42,7 +54,8 @@ class Job:
     def told(self, done: int, count: int) -> bool:
         """Note how far it is; return whether to go on."""
         self.done, self.count = done, count
-        return not self.stop.is_set()
+        self.is_left = self.is_left or (self.waiting == 0 and monotonic() - self.asked > self.left_after)
+        return not (self.is_left or self.stop.is_set())
 
 
 class Jobs:
@@ -51,10 +64,11 @@ class Jobs:
     Parameters
     ----------
     kept : how many results, the latest asked for.
+    left_after : seconds after which work is ended that nobody asks for any more; it begins anew when asked for again.
     """
 
-    def __init__(self, kept: int = KEPT) -> None:
-        self._most = kept
+    def __init__(self, kept: int = KEPT, left_after: float = inf) -> None:
+        self._most, self._left_after = kept, left_after
         self._jobs: OrderedDict[Hashable, Job] = OrderedDict()
         self._lock = Lock()
 
@@ -62,13 +76,17 @@ class Jobs:
         """Return the job of a key, begun if nobody did; wait for it so many seconds."""
         with self._lock:
             job = self._jobs.get(key)
-            if job is None:
-                job = self._jobs[key] = Job()
+            if job is None or job.is_left:
+                job = self._jobs[key] = Job(left_after=self._left_after)
                 Thread(target=_do, args=(job, work), daemon=True).start()
             self._jobs.move_to_end(key)
+            job.waiting += 1
             while len(self._jobs) > self._most:
                 self._jobs.popitem(last=False)[1].stop.set()
         job.ended.wait(patience)
+        with self._lock:
+            job.waiting -= 1
+            job.asked = monotonic()
         return job
 
     def known(self, key: Hashable) -> Job | None:

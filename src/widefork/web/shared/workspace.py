@@ -18,6 +18,7 @@ from widefork.store.books import BooksStore
 from widefork.store.model_store import ModelStore, Stored
 from widefork.store.seals import Seals
 from widefork.store.sketches import Sketches
+from widefork.web.shared.jobs import ANSWERS_KEPT, LEFT, Jobs
 
 SNAPSHOTS_KEPT, SEALS_KEPT = 12, 4
 CARRIED = 24
@@ -111,13 +112,15 @@ class Snapshot:
 
 
 class Workspace:
-    """Snapshots of the models in a store, the most recent ones kept."""
+    """Snapshots of the models in a store, the most recent ones kept, and what is being worked out about them."""
 
     def __init__(self, store: ModelStore) -> None:
         self.store = store
         self.sketches = Sketches(store)
         self.seals = Seals(store)
         self.books = BooksStore(store)
+        self.jobs = Jobs()
+        self.answers = Jobs(ANSWERS_KEPT, LEFT)
         self._sealed: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._kept: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()
         self._lock = RLock()

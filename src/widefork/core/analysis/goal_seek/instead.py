@@ -1,6 +1,6 @@
 """Which assumptions could reach a goal by themselves, the one that needs least of its range first."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -34,11 +34,21 @@ class Instead:
     has_range: bool
 
 
-def reach_instead(plan: Plan, changes: Sequence[Change], goal: Goal, most: int = MOST) -> tuple[Instead, ...]:
+def reach_instead(
+    plan: Plan,
+    changes: Sequence[Change],
+    goal: Goal,
+    most: int = MOST,
+    told: Callable[[int, int], bool] = lambda done, of: True,
+) -> tuple[Instead, ...]:
     """Return the assumptions with which the goal, and what is kept, is reached alone within their ranges.
 
     Those of the goal's own lever are left out. Both ends of all ranges are tried in one batch; the assumptions whose
     end reaches the goal are then solved, the ones that seem to need least first, at most so many.
+
+    Parameters
+    ----------
+    told : hears how many are solved, and of how many; False from it leaves the rest.
     """
     model, wanted = plan.model, (goal.wanted, *goal.kept)
     names = [name for name in plan.assumptions_behind(goal.figure.line) if name not in goal.lever.lines]
@@ -61,7 +71,10 @@ def reach_instead(plan: Plan, changes: Sequence[Change], goal: Goal, most: int =
             share = (goal.target - standing) / travel if np.isfinite(travel) and travel else 1.0
             close.append((min(abs(share), 1.0), name, ends, end))
     found_ones: list[Instead] = []
-    for _, name, ends, end in sorted(close, key=lambda each: each[0])[:most]:
+    nearest = sorted(close, key=lambda each: each[0])[:most]
+    for place, (_, name, ends, end) in enumerate(nearest):
+        if not told(place, len(nearest)):
+            break
         now = ends.now if np.isfinite(ends.now) else 0.5 * (ends.low + ends.high)
         low, high = sorted((now, end))
         lever = Lever(name, ends.operation)

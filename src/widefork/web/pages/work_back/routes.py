@@ -15,12 +15,14 @@ from widefork.web.pages.work_back.answer import (
     is_smallest,
 )
 from widefork.web.pages.work_back.keep import TRIED, keep_answer, note_asked, pin, steps_of
-from widefork.web.pages.work_back.opening import answer_row, build_before, build_table
+from widefork.web.pages.work_back.opening import answer_row, build_before, build_table, waiting_row
 from widefork.web.pages.work_back.sentence import SENTENCE, Asked, offered_figures, read_asked
 from widefork.web.pages.work_back.worth import build_moves, build_worth, start_valuing
 from widefork.web.shared.context import (
+    NotYet,
     View,
     back_to,
+    in_pieces,
     make_edit,
     open_view,
     refuse_sketch,
@@ -76,6 +78,7 @@ def _tabs(view: View, shown: str) -> tuple[tuple[str, str, bool], ...]:
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back/moves")
+@in_pieces
 def moves(model_id: int) -> str:
     """Show what every move is worth: worked out by itself."""
     view = under_trial(open_view(model_id, "work_back"), TRIED)
@@ -105,17 +108,20 @@ def ask(model_id: int) -> Response:
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back/ready")
+@in_pieces
 def ready(model_id: int) -> str:
     """Show one ready question with its answers: worked out by itself."""
     view = under_trial(open_view(model_id, "work_back"), TRIED)
     number = request.args.get("number", "")
-    row = answer_row(view, int(number)) if number.isdecimal() and len(number) < 4 else None
-    if row is None:
+    if not number.isdecimal() or len(number) > 3 or (row := waiting_row(view, int(number))) is None:
         raise UnknownName("question", number, [])
-    return render_template("work_back/_ready_row.html", row=row)
+    with suppress(NotYet):
+        return render_template("work_back/_ready_row.html", row=answer_row(view, row.number))
+    return render_template("work_back/_ready_waiting.html", row=row, trigger="load delay:500ms")
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back/cases")
+@in_pieces
 def cases(model_id: int) -> str:
     """Show the answer of every case: worked out by itself."""
     view, asked = _answerable(model_id)
@@ -123,6 +129,7 @@ def cases(model_id: int) -> str:
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back/instead")
+@in_pieces
 def instead(model_id: int) -> str:
     """Show which assumptions could reach the goal alone: worked out by itself."""
     view, asked = _answerable(model_id)
@@ -131,6 +138,7 @@ def instead(model_id: int) -> str:
 
 
 @BLUEPRINT.get("/m/<int:model_id>/work_back/alone")
+@in_pieces
 def alone(model_id: int) -> str:
     """Show what each of several would need alone, and the others without it: worked out by itself."""
     view, asked = _answerable(model_id)

@@ -15,6 +15,7 @@ from widefork.core.analysis.lever import OneLever, SwitchLever
 from widefork.core.changes import Change
 from widefork.web.pages.work_back.sentence import Asked, WayAsked
 from widefork.web.shared.context import View, worked_out
+from widefork.web.shared.jobs import Told
 
 
 def lever_in(lever: OneLever, case: str) -> OneLever:
@@ -41,7 +42,7 @@ def solved(view: View, asked: Asked, case: str) -> Solution:
     """
     plan, changes = view.snapshot.plan, changes_in(view, case)
 
-    def work() -> Solution:
+    def work(_: Told) -> Solution:
         if asked.is_several:
             own = [replace(each, lever=lever_in(each.lever, case)) for each in asked.spanned]
             together = in_proportion(plan, changes, asked.wanted[0], own)
@@ -56,7 +57,7 @@ def smallest(view: View, asked: Asked, case: str, without: int = -1) -> Smallest
     """Return the smallest change of all levers in a case, perhaps without one of them; raises as ``solved``."""
     plan, changes = view.snapshot.plan, changes_in(view, case)
 
-    def work() -> Smallest:
+    def work(_: Told) -> Smallest:
         bounded = [
             replace(each, lever=lever_in(each.lever, case)).bounded(lever.weight)
             for place, (each, lever) in enumerate(zip(asked.spanned, asked.levers, strict=True))
@@ -71,7 +72,9 @@ def instead(view: View, asked: Asked, case: str) -> tuple[Instead, ...]:
     """Return the assumptions that could reach the goal alone; raises as ``solved``."""
     plan, changes = view.snapshot.plan, changes_in(view, case)
     goal = solved(view, asked, case).goal
-    return worked_out(view, ("instead", *key_of(asked, case)), lambda: reach_instead(plan, changes, goal))
+    return worked_out(
+        view, ("instead", *key_of(asked, case)), lambda told: reach_instead(plan, changes, goal, told=told)
+    )
 
 
 def is_smallest(asked: Asked) -> bool:

@@ -131,7 +131,7 @@ def _reasons(view: View, asked: Asked, found: Solution) -> tuple[str, ...]:
     stretch = Stretch(Moved((lever.line,), lever.members), (ends,))
     curve = worked_out(
         view, ("bends", *key_of(asked, view.address.case)),
-        lambda: trace_curve(plan, changes, [goal.figure], stretch, goal.low, goal.high),
+        lambda _: trace_curve(plan, changes, [goal.figure], stretch, goal.low, goal.high),
     )  # fmt: skip
     near = [bend for bend in curve.bends if abs(bend.amount - stop) <= NEAR * (goal.high - goal.low)]
     return tuple(bend_words(model, stretch, bend, goal.figure, "one more")[1] for bend in near[:MOST_BENDS])

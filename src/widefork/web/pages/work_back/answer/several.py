@@ -103,7 +103,7 @@ def build_several(view: View, asked: Asked) -> SeveralAnswered:
     parts: list[float] = []
     if shows:
         key = ("lifts", *key_of(asked, case))
-        parts = worked_out(view, key, lambda: lifts(view.snapshot.plan, changes, goal.figure, pulled)).tolist()
+        parts = worked_out(view, key, lambda _: lifts(view.snapshot.plan, changes, goal.figure, pulled)).tolist()
     title, words = _said(view, asked, found)
     rows = figure_rows(view, changes, pull(changes, pulled), asked.wanted) if shows else ()
     moved = [f"{each.label} {amount_words(model, each.lever, amount, is_exact=True)}"
@@ -296,7 +296,7 @@ def build_alone(view: View, asked: Asked) -> tuple[AloneRow, ...]:
     for place, each in enumerate(asked.spanned):
         goal = asked.goal_of(each.lever, each.low, each.high)
         key = ("alone", place, *key_of(asked, case))
-        found: Solution = worked_out(view, key, lambda goal=goal: seek_goal(plan, changes, goal))  # type: ignore[misc]
+        found: Solution = worked_out(view, key, lambda _, goal=goal: seek_goal(plan, changes, goal))  # type: ignore[misc]
         alone, words = "–", "changes nothing of it within its range"
         if found.outcome is Outcome.REACHED:
             alone, words = amount_words(model, each.lever, found.amount, is_exact=True), "reaches it alone"

@@ -43,13 +43,16 @@ class Track:
 
 @dataclass(frozen=True, kw_only=True)
 class ReadyRow:
-    """A question answered. ``before``, ``about`` and ``after`` are its words; ``url`` asks it."""
+    """A question answered. ``before``, ``about`` and ``after`` are its words; ``url`` asks it, ``answer_url`` answers
+    it as a row, beside so many other cases."""
 
     number: int
     before: str
     about: str
     after: str
     url: str
+    answer_url: str
+    other_cases: int
     today: str
     answer: str
     is_short: bool
@@ -72,7 +75,7 @@ class ReadyTable:
 def questions_of(view: View) -> tuple[Ready, ...]:
     """Return the ready questions of the model in the active case."""
     case = view.address.case
-    return worked_out(view, ("ready", case), lambda: ready_questions(view.snapshot.plan, case))
+    return worked_out(view, ("ready", case), lambda _: ready_questions(view.snapshot.plan, case))
 
 
 def build_table(view: View) -> ReadyTable:
@@ -96,9 +99,11 @@ def _others(view: View) -> list[int]:
 
 def _unanswered(view: View, number: int, ready: Ready) -> ReadyRow:
     before, about, after = _words(view.snapshot.model, ready)
+    address = view.address.plain
     return ReadyRow(
-        number=number, before=before, about=about, after=after, url=_url(view, ready), today="", answer="",
-        is_short=False, track=None, room="", others=(),
+        number=number, before=before, about=about, after=after, url=_url(view, ready),
+        answer_url=f"{address.url('work_back/ready')}&number={number}", other_cases=len(_others(view)),
+        today="", answer="", is_short=False, track=None, room="", others=(),
     )  # fmt: skip
 
 
@@ -152,12 +157,15 @@ def _url(view: View, ready: Ready) -> str:
     return f"{view.address.plain.url()}&{urlencode([*_pairs(view, ready), ('ask', '1')])}"
 
 
-def answer_row(view: View, number: int) -> ReadyRow | None:
-    """Return one question with its answer in every case shown; None where there is no such question."""
+def waiting_row(view: View, number: int) -> ReadyRow | None:
+    """Return one question without its answers; None where there is no such question."""
     questions = questions_of(view)
-    if not 0 <= number < len(questions):
-        return None
-    ready = questions[number]
+    return _unanswered(view, number, questions[number]) if 0 <= number < len(questions) else None
+
+
+def answer_row(view: View, number: int) -> ReadyRow:
+    """Return one question with its answer in every case shown."""
+    ready = questions_of(view)[number]
     row = _unanswered(view, number, ready)
     cases = [view.address.case, *(view.snapshot.model.cases[place].name for place in _others(view))]
     if ready.kind is ReadyKind.MONEY:

@@ -217,7 +217,7 @@ def _table(
     model, case = view.snapshot.model, view.address.case
     plan = view.snapshot.plan
     try:
-        found = worked_out(view, ("rates", case), lambda: rate_table(plan, model.changes_of(case), name))
+        found = worked_out(view, ("rates", case), lambda _: rate_table(plan, model.changes_of(case), name))
     except WideforkError as refused:
         return (), (), sentence_of(refused), ""
     heads = tuple(
@@ -260,7 +260,7 @@ def build_moves(view: View) -> tuple[MoveRow, ...]:
     name = worth_schedule(model).name
     on = {layer.move for layer in model.layers_of(case)}
     found = [
-        worked_out(view, ("move", case, move.name), lambda move=move: move_worth(plan, case, move.name, name))  # type: ignore[misc]
+        worked_out(view, ("move", case, move.name), lambda _, move=move: move_worth(plan, case, move.name, name))  # type: ignore[misc]
         for move in model.moves
     ]
     found.sort(key=lambda each: -np.nan_to_num(each.total, nan=-np.inf))
