@@ -56,6 +56,9 @@ def test_spreads_of_ones_own_take_the_place_of_ranges(file):
     assert drivers == {"kit_price", "rent"}
     shares = [float(found["lowest_cash", f"variance by {name}, in all"]["value"]) for name in ("kit_price", "rent")]
     assert shares[0] > 0.9 > shares[1] >= 0
+    at = ("--only", "--spread", "kits_ordered at Coast uniform 90 to 140 as value by month")
+    told_by = [what for of, what in told(run(file, *at)) if what.startswith("rank")]
+    assert told_by == ["rank correlation with kits_ordered Coast"]
     only = ("--only", "--spread", "kit_price uniform -10 % to +10 %", "--spread", "rent uniform -5 % to +5 %",
             "--spread", "marketing_share uniform -5 % to +5 %")  # fmt: skip
     pairs = ("--correlate", "kit_price rent 0.9", "--correlate", "rent marketing_share 0.9", "--correlate",

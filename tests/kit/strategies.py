@@ -15,7 +15,7 @@ from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Se
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
-from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
+from widefork.core.spreads import Applied, Correlation, Redrawn, Shape, SpreadSetting
 
 amounts = st.floats(-1e6, 1e6).map(lambda v: round(v, 4))
 labels = st.text(alphabet="abc XYZ äéß 价格:,'\"%#-", min_size=1, max_size=12)
@@ -96,10 +96,13 @@ liquidity = st.builds(
     st.sampled_from([(), ("terms",)]),
 )  # fmt: skip
 spreads = st.just(()) | st.builds(
-    lambda shape, held, rhythm, persistence, plausible: (
+    lambda shape, held, rhythm, persistence, plausible, applied, member: (
         SpreadSetting("terms_days", shape, held, rhythm, persistence if rhythm is not Redrawn.ONCE else 0.0, plausible),
+        SpreadSetting("kits", shape, plausible=plausible, applied=applied, members=(("region", member),)),
+        SpreadSetting("kits", held=held, applied=applied),
     ),
     st.sampled_from(Shape), st.floats(0.1, 0.9), st.sampled_from(Redrawn), st.floats(0, 0.9), ranges,
+    st.sampled_from(Applied), st.sampled_from(REGION.members),
 )  # fmt: skip
 goals = st.just(()) | st.builds(
     lambda sense, target, note: (PinnedGoal("held", "coast", sense, target, "base", note),),

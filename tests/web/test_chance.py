@@ -10,7 +10,9 @@ from playwright.sync_api import expect
 
 from tests.kit.desk import done, refused
 from widefork.core.analysis.chance import Redrawn, Shape, hoped_for, lay_out, run_chance, usual_spreads
+from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
+from widefork.store.edits import change_member
 from widefork.web.pages.swings.chance.page import left_words, percent
 from widefork.web.shared.jobs import KEPT, Job, Jobs
 
@@ -136,6 +138,48 @@ def test_a_line_is_drawn_as_it_says_itself_and_a_calculated_one_too(client):
     assert [setting.line for setting in client.plan().model.spreads] == ["kit_revenue"]
 
 
+def test_a_member_is_drawn_as_it_says_itself_and_the_others_together(client):
+    """Kits at Coast as a value of their own; Valley and Upland by the line's range; and back by one gesture."""
+    at_coast = {"line": "kits_ordered", "at": "Coast", "range": "1300 to 1600", "applied": "value", "drawn_each": "once"}
+    done(client.send("spread", **{**SPREAD, **at_coast}))
+    plan = client.plan()
+    spreads = {spread.name: spread for spread in usual_spreads(plan)}
+    assert spreads["kits_ordered Coast"].operation is Operation.SET
+    assert len(spreads["kits_ordered"].parts) == 2
+    assert plan.model.line("kits_ordered").plausible is not None  # the line keeps its own range
+    page = drawn(client)
+    assert "Kits ordered, Coast" in page
+    assert "Kits ordered, the rest" in page
+    kits = client.workspace.now(1).results.series("kits_ordered", ("Coast",))
+    row = re.search(r'<form id="spread-kits_ordered-Coast".*?</form>', page, re.DOTALL)[0]
+    assert f'value="1300 to 1600, likely {kits.mean():.10g}"' in row  # what is assumed of Coast, on average
+    assert re.search(r'<option value="value" selected', row)
+    expected = swept(client).under_at_all()
+    assert re.search(r'id="chance">([^<]+)<', page)[1] == percent(expected.value)
+    few = drawn(client, f"{ASKED}&spread=kits_ordered+Coast")
+    assert "1 assumption</summary>" in few
+    done(client.send("spread", line="kits_ordered", at="Coast", do="usual"))
+    assert not client.plan().model.spreads
+    done(client.post("/m/1/undo", data={"back": "/m/1/swings"}))
+    assert client.plan().model.spreads[0].members == (("region", "Coast"),)
+
+
+def test_a_spread_that_no_longer_fits_its_range_is_left_out_and_said(client):
+    done(client.send("spread", **{**SPREAD, "line": "rent", "range": "6500 to 7600", "applied": "value"}))
+    done(client.send("ranges", name="rent", range="−5 % to +5 %"))
+    page = drawn(client)
+    assert "A share of Rent cannot be drawn as a value" in page
+    assert "It is not drawn until then." in page
+    assert '<form id="spread-rent" class="own"' in page  # to be put right
+
+
+def test_a_member_renamed_keeps_its_spread(client):
+    store, at_coast = client.store, {"line": "kits_ordered", "at": "Coast", "range": "1300 to 1600"}
+    done(client.send("spread", **{**SPREAD, **at_coast}))
+    store.edit(1, "Ines", client.revision(), change_member("region", "Coast", "renamed", "Shore"))
+    assert client.plan().model.spreads[0].name == "kits_ordered Shore"
+
+
 def test_what_goes_together_is_drawn_together_and_repaired_where_it_cannot_be(client):
     pairs = [("kits_ordered", "panel_contracts", "0.9"), ("panel_contracts", "kit_price", "+0.9"),
              ("kits_ordered", "kit_price", "−0.9")]  # fmt: skip
@@ -157,6 +201,9 @@ def test_what_goes_together_is_drawn_together_and_repaired_where_it_cannot_be(cl
     ("doing", "form", "said"),
     [
         ("spread", {"range": ""}, "needs a range to be drawn from"),
+        ("spread", {"at": "Moon"}, "There is no member of Kit price “Moon”"),
+        ("spread", {"applied": "value"}, "A share of Kit price cannot be drawn as a value"),
+        ("spread", {"applied": "odd"}, "Expected what it is drawn as"),
         ("spread", {"range": "9 to 4"}, "from the lower to the higher"),
         ("spread", {"held": "100"}, "less than 100 %"), ("spread", {"persistence": "100"}, "below 100 %"),
         ("spread", {"shape": "odd"}, "Expected the shape"), ("spread", {"drawn_each": "day"}, "Expected how often"),

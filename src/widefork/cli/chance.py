@@ -23,20 +23,22 @@ from widefork.cli.models import (
 from widefork.core.analysis.chance import (
     FAN,
     USUAL_SHARE,
+    Applied,
     Chance,
     Points,
     Progress,
     Redrawn,
     Shape,
     Spread,
+    SpreadSetting,
     correlations_of,
     hoped_for,
     lay_out,
     run_chance,
     sobol_indices,
-    spread_of,
     usual_spreads,
 )
+from widefork.core.analysis.grid import named_line
 from widefork.core.axes import Month
 from widefork.core.engine import warm_up
 from widefork.core.errors import InvalidValue
@@ -44,14 +46,15 @@ from widefork.core.figures import Figure
 from widefork.core.graph.plan import Plan
 from widefork.core.look import PlausibleRange
 
-SPREADS = """A spread is written “LINE SHAPE LOW to HIGH [likely X] [by year | by month] [persisting 0.6]”, with
-percentages of what is assumed or amounts in the line's unit: “kit_price pert -8 % to +5 %”, “rent uniform 6500 to 7600
-by year”."""
+SPREADS = """A spread is written “LINE [at MEMBER, ...] SHAPE LOW to HIGH [likely X] [as factor | addition | value]
+[by year | by month] [persisting 0.6]”, with percentages of what is assumed or amounts in the line's unit: “kit_price
+pert -8 % to +5 %”, “rent uniform 6500 to 7600 as value by year”."""
 _NUMBER = r"[+-]?\d+(?:\.\d+)?"
 _SPREAD = re.compile(
-    rf"(?P<line>[^\W\d]\w*) (?P<shape>{'|'.join(Shape)})"
+    rf"(?P<line>[^\W\d]\w*(?: at .+)?) (?P<shape>{'|'.join(Shape)})"
     rf" (?P<low>{_NUMBER})(?P<share> ?%)? to (?P<high>{_NUMBER})(?: ?%)?(?: likely (?P<likely>{_NUMBER})(?: ?%)?)?"
-    r"(?: by (?P<rhythm>year|month))?(?: persisting (?P<persistence>[\d.]+))?"
+    r"(?: as (?P<applied>factor|addition|value))?(?: by (?P<rhythm>year|month))?"
+    r"(?: persisting (?P<persistence>[\d.]+))?"
 )
 _CORRELATION = re.compile(rf"(?P<one>[^\W\d]\w*) (?P<other>[^\W\d]\w*) (?P<rho>{_NUMBER})")
 _GOAL = re.compile(rf"(?P<figure>\w+) (?P<sense>at least|at most) (?P<goal>\d{{4}}-\d{{1,2}}|{_NUMBER})")
@@ -115,8 +118,9 @@ def chance(
     plan = read_plan(model)
     name = plan.model.case(case).name if case else plan.model.cases[0].name
     own = [_spread(plan, text, held / 100) for text in spreads]
-    usual = () if only else usual_spreads(plan, shape=Shape(shape), held=held / 100)
-    given = [*own, *(each for each in usual if each.line not in {spread.line for spread in own})]
+    names = {setting.name for setting in own}
+    found_ones = usual_spreads(plan, shape=Shape(shape), held=held / 100, said=own)
+    given = [spread for spread in found_ones if not only or spread.name in names]
     given += hoped_for(plan, plan.model.changes_of(name)) if contracts else []
     asked = [plan.model.figure(figure) for figure in figures]
     wanted = [_goal(plan, text, figures) for text in goals]
@@ -181,7 +185,7 @@ def _shown(figure: Figure, value: float) -> object:
     return shown_figure(figure, value if np.isfinite(value) else float("nan"))
 
 
-def _spread(plan: Plan, text: str, held: float) -> Spread:
+def _spread(plan: Plan, text: str, held: float) -> SpreadSetting:
     found = _SPREAD.fullmatch(" ".join(text.split()))
     if found is None:
         raise InvalidValue(f"A spread is written like “kit_price pert -8 % to +5 %”; “{text}” is not.")
@@ -193,8 +197,10 @@ def _spread(plan: Plan, text: str, held: float) -> Spread:
     likely = float(found["likely"]) * scale if found["likely"] else middle
     plausible = PlausibleRange(low, likely, high, bool(found["share"]))
     rhythm = Redrawn(found["rhythm"]) if found["rhythm"] else Redrawn.ONCE
-    line = plan.model.line(found["line"]).name
-    return spread_of(plan, line, plausible, Shape(found["shape"]), held, rhythm, float(found["persistence"] or 0))
+    line, members = named_line(plan.model, found["line"])
+    applied = Applied(found["applied"]) if found["applied"] else Applied.USUAL
+    ways = (Shape(found["shape"]), held, rhythm, float(found["persistence"] or 0))
+    return SpreadSetting(line, *ways, plausible, applied, members)
 
 
 def _correlations(plan: Plan, spreads: list[Spread], pairs: tuple[str, ...]) -> np.ndarray | None:

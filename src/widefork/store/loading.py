@@ -30,7 +30,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
-from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
+from widefork.core.spreads import Applied, Correlation, Redrawn, Shape, SpreadSetting
 from widefork.store.rows import Rows
 from widefork.store.tables import (
     CaseRow,
@@ -302,14 +302,17 @@ def ranges_of(document: dict[str, Any], rows: Rows) -> dict[str, PlausibleRange]
 
 
 def spreads_of(document: dict[str, Any], rows: Rows) -> tuple[SpreadSetting, ...]:
-    """Return how lines are drawn at random; those of lines that have gone are left out."""
+    """Return how lines are drawn at random; those of lines and members that have gone are left out."""
+    known = {member.id for member in rows.members}
+    entries: list[Any] = [(key, [], entry) for key, entry in document.get("lines", {}).items()]
     found = []
-    for key, entry in document.get("lines", {}).items():
+    for key, ids, entry in [*entries, *document.get("members", ())]:
         name = rows.known_name(key)
-        if name is not None:
+        if name is not None and known.issuperset(ids):
             plausible = PlausibleRange(**entry["plausible"]) if entry["plausible"] else None
             ways = (Shape(entry["shape"]), entry["held"], Redrawn(entry["rhythm"]), entry["persistence"])
-            found.append(SpreadSetting(name, *ways, plausible))
+            applied = Applied(entry.get("applied", Applied.USUAL))
+            found.append(SpreadSetting(name, *ways, plausible, applied, tuple(rows.member(each) for each in ids)))
     return tuple(found)
 
 

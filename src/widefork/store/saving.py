@@ -304,18 +304,28 @@ def spreads_document(
     spreads: Iterable[SpreadSetting], correlations: Iterable[Correlation], rows: Rows
 ) -> dict[str, Any]:
     """Return how lines are drawn at random as the model's row keeps it: by target; empty for nothing."""
-    lines = {
-        rows.target(each.line).key: {
-            "shape": each.shape.value,
-            "held": each.held,
-            "rhythm": each.rhythm.value,
-            "persistence": each.persistence,
-            "plausible": range_document(each.plausible),
-        }
-        for each in spreads
-    }
+    lines: dict[str, dict[str, Any]] = {}
+    members: list[list[Any]] = []
+    for each in spreads:
+        key, drawn = rows.target(each.line).key, _drawn(each)
+        if each.members:
+            members.append([key, [rows.member_id(dimension, member) for dimension, member in each.members], drawn])
+        else:
+            lines[key] = drawn
     pairs = [[rows.target(p.one).key, rows.target(p.other).key, p.coefficient] for p in correlations]
-    return ({"lines": lines} if lines else {}) | ({"together": pairs} if pairs else {})
+    document: dict[str, Any] = {"lines": lines, "members": members, "together": pairs}
+    return {key: found for key, found in document.items() if found}
+
+
+def _drawn(setting: SpreadSetting) -> dict[str, Any]:
+    return {
+        "shape": setting.shape.value,
+        "held": setting.held,
+        "rhythm": setting.rhythm.value,
+        "persistence": setting.persistence,
+        "plausible": range_document(setting.plausible),
+        "applied": setting.applied.value,
+    }
 
 
 def liquidity_document(liquidity: Liquidity, rows: Rows) -> dict[str, Any]:

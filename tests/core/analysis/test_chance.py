@@ -14,6 +14,7 @@ from tests.kit.laws import law
 from tests.kit.small import calculated, given, plan_of
 from tests.kit.strategies import models
 from widefork.core.analysis.chance import (
+    Applied,
     Design,
     Discrete,
     Lognormal,
@@ -24,8 +25,10 @@ from widefork.core.analysis.chance import (
     Redrawn,
     Shape,
     Spread,
+    SpreadSetting,
     Triangular,
     Uniform,
+    correlations_of,
     crossed_points,
     fitted,
     hoped_for,
@@ -38,11 +41,14 @@ from widefork.core.analysis.chance import (
     usual_spreads,
 )
 from widefork.core.analysis.figures import figure_amounts
+from widefork.core.axes import Dimension
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.core.figures import Figure, Reduction
 from widefork.core.finance.assemble import build_plan
+from widefork.core.graph.plan import compile_model
 from widefork.core.look import PlausibleRange
+from widefork.core.spreads import Correlation
 
 SUM = plan_of(given("x", 0), given("y", 0), calculated("z", "x + y"), months=1)
 Z = Figure("z", "Z", "z")
@@ -193,6 +199,126 @@ def test_a_range_is_read_relative_to_the_case():
         found = spread_of(SUM, "x", plausible, Shape.UNIFORM, held=1.0)
         assert found.operation is operation
         assert (found.distribution.low, found.distribution.high) == pytest.approx(ends)
+
+
+# What is said of single members
+
+REGIONS = plan_of(
+    given("x", 100, ("region",), plausible=PlausibleRange(-0.1, 0, 0.1, True)), given("y", 7, ("region",)),
+    months=1,
+)  # fmt: skip
+BY_REGION = tuple(Figure(member, member, "x", (member,)) for member in ("Coast", "Valley", "Upland"))
+COAST = (("region", "Coast"),)
+
+
+def test_members_that_say_something_are_drawn_by_themselves_and_the_rest_together():
+    """Coast as a value, uniform from 50 to 150 (a range of 60 to 140 holds 80 %): mean 100, deviation 100/√12.
+
+    The two others by the line's own range, normal ± 10 % at P10 and P90, deviation 10/1.28155 (normal theory): the same
+    amount for both, and nothing to do with Coast's.
+    """
+    coast = SpreadSetting("x", Shape.UNIFORM, plausible=PlausibleRange(60, 100, 140), applied=Applied.VALUE,
+                          members=COAST)  # fmt: skip
+    spreads = usual_spreads(REGIONS, shape=Shape.NORMAL, said=[coast])
+    assert [(spread.name, spread.operation) for spread in spreads] == [
+        ("x", Operation.SCALE), ("x Coast", Operation.SET)
+    ]  # fmt: skip
+    found = run(spreads, BY_REGION, REGIONS, count=4096, seed=5)
+    of_coast, valley, upland = found.amounts
+    assert np.array_equal(valley, upland)
+    assert of_coast.mean() == pytest.approx(100, abs=0.1)
+    assert of_coast.std(ddof=1) == pytest.approx(100 / 12**0.5, rel=0.01)
+    assert valley.std(ddof=1) == pytest.approx(10 / 1.2815515655446004, rel=0.01)
+    assert abs(np.corrcoef(of_coast, valley)[0, 1]) < 0.03
+
+
+def test_the_most_precise_of_what_is_said_holds_and_what_is_left_with_nothing_is_not_drawn():
+    product = Dimension("product", ("Kit", "Panel"))
+    line = given("x", 10, ("region", "product"), plausible=PlausibleRange(-0.2, 0, 0.2, True))
+    plan = plan_of(line, months=1, more_dimensions=(product,))
+
+    def said(share, **members):
+        return SpreadSetting("x", plausible=PlausibleRange(-share, 0, share, True), members=tuple(members.items()))
+
+    kit = said(0.3, region="Coast", product="Kit")
+    spreads = {each.name: each for each in usual_spreads(plan, said=[said(0.1, region="Coast"), kit])}
+    assert [key for key, _ in spreads["x Coast"].parts] == [("region", "Coast")]
+    assert spreads["x Coast"].parts == ((("region", "Coast"), ("product", "Panel")),)
+    assert spreads["x Coast Kit"].parts == ()  # all it says
+    assert len(spreads["x"].parts) == 4
+    everywhere = [said(0.1, region=member) for member in ("Coast", "Valley", "Upland")]
+    assert [each.name for each in usual_spreads(plan, said=everywhere)] == ["x Coast", "x Valley", "x Upland"]
+
+
+def test_members_go_together_with_what_is_about_them():
+    coast = SpreadSetting("x", plausible=PlausibleRange(-0.1, 0, 0.1, True), members=COAST)
+    valley = replace(coast, members=(("region", "Valley"),))
+    both = [replace(each, line="y") for each in (coast, valley)]
+    model = replace(REGIONS.model, correlations=(Correlation("x", "y", 0.5),))
+    plan = compile_model(model)
+    spreads = [spread for spread in usual_spreads(plan, said=[coast, valley, *both]) if spread.members]
+    assert [spread.name for spread in spreads] == ["x Coast", "x Valley", "y Coast", "y Valley"]
+    expected = np.eye(4)
+    expected[0, 2] = expected[2, 0] = expected[1, 3] = expected[3, 1] = 0.5
+    assert np.array_equal(correlations_of(plan, spreads), expected)
+
+
+@pytest.mark.parametrize(
+    ("plausible", "applied", "operation", "ends"),
+    [
+        (PlausibleRange(40, 50, 55), Applied.VALUE, Operation.SET, (40, 55)),
+        (PlausibleRange(40, 50, 55), Applied.ADDITION, Operation.ADD, (-10, 5)),
+        (PlausibleRange(40, 50, 55), Applied.FACTOR, Operation.SCALE, (0.8, 1.1)),
+        (PlausibleRange(-5, 0, 5), Applied.VALUE, Operation.SET, (-5, 5)),
+        (PlausibleRange(-0.1, 0, 0.2, True), Applied.FACTOR, Operation.SCALE, (0.9, 1.2)),
+    ],
+)
+def test_a_range_is_applied_as_it_says(plausible, applied, operation, ends):
+    found = spread_of(SUM, "x", plausible, Shape.UNIFORM, held=1.0, applied=applied)
+    assert found.operation is operation
+    assert (found.distribution.low, found.distribution.high) == pytest.approx(ends)
+
+
+@pytest.mark.parametrize(
+    ("plausible", "applied", "said"),
+    [
+        (PlausibleRange(-0.1, 0, 0.1, True), Applied.VALUE, "A share of X cannot be drawn as a value"),
+        (PlausibleRange(-0.1, 0, 0.1, True), Applied.ADDITION, "cannot be drawn as an addition"),
+        (PlausibleRange(-5, 0, 5), Applied.FACTOR, "a factor cannot spread"),
+    ],
+)
+def test_a_range_that_cannot_be_applied_so_says_why(plausible, applied, said):
+    with pytest.raises(InvalidValue, match=said):
+        spread_of(SUM, "x", plausible, applied=applied)
+
+
+def test_a_value_drawn_by_year_stands_in_place_of_what_is_assumed():
+    """Each year of the plan has one amount in all its months, whatever the case had assumed month by month."""
+    plan = plan_of(given("x", 45), months=24)
+    spread = spread_of(plan, "x", PlausibleRange(40, 50, 55), rhythm=Redrawn.YEAR, applied=Applied.VALUE)
+    months = [Figure(f"m{at}", "", "x", first=month, last=month) for at, month in enumerate(plan.model.timeline.months)]
+    amounts = run([spread], months, plan, count=256).amounts
+    assert np.array_equal(amounts[0], amounts[11])
+    assert not np.array_equal(amounts[11], amounts[12])
+    assert np.array_equal(amounts[12], amounts[23])
+
+
+@law(15)
+@drawn(models())
+def test_the_division_of_a_line_among_what_is_said_of_it_leaves_nothing_out_and_nothing_twice(model):
+    """Every combination of members is moved by one spread of its line at most, and by that once."""
+    plan, unfit = build_plan(model), []
+    spreads = usual_spreads(plan, refused=lambda name, fault: unfit.append(name))
+    for spread in spreads:
+        line = plan.model.line(spread.line)
+        named = [dict(members) for members in spread.parts or (spread.members,)]
+        keys = [dict(zip(line.dimensions, key, strict=True)) for key in plan.model.keys_of(line)]
+        moved = [key for key in keys for each in named if each.items() <= key.items()]
+        assert len(moved) == len({tuple(key.items()) for key in moved})
+        others = [each for each in spreads if each.line == spread.line and each.name != spread.name]
+        for other in others:
+            theirs = [dict(members) for members in other.parts or (other.members,)]
+            assert not [key for key in moved for each in theirs if each.items() <= key.items()]
 
 
 # Laws of drawing

@@ -172,7 +172,7 @@ class Model:
         self._check_unique("case", [case.name for case in self.family.cases])
         self._check_unique("figure", [figure.name for figure in self.figures])
         self._check_unique("move", [*self.move_by_name, *(c.name for c in self.all_changes if c.name)])
-        self._check_unique("spread", [setting.line for setting in self.spreads])
+        self._check_unique("spread", [setting.name for setting in self.spreads])
         self._check_unique("unit", [unit.many for unit in self.units])
         self._check_unique("goal", [goal.name for goal in self.goals])
         self._check_unique("flag", [flag.name for flag in self.flags])
@@ -189,6 +189,8 @@ class Model:
                 sentence = UnknownName("section", line.section, sections).sentence
                 raise InvalidModel(sentence, f"lines/{line.name}/section")
             self._check_members(line)
+        for setting in self.spreads:
+            self._check_named(setting.members, f"spreads/{setting.line}")
         self._check_moves()
         for goal in self.goals:
             self.figure(goal.figure)
@@ -257,6 +259,15 @@ class Model:
                 if member not in self.dimension_by_name[name].members:
                     sentence = UnknownName(f"member of {name}", member, self.dimension_by_name[name].members).sentence
                     raise InvalidModel(sentence, f"lines/{line.name}")
+
+    def _check_named(self, members: Sequence[tuple[str, str]], place: str) -> None:
+        """Members named by their dimensions are there."""
+        for name, member in members:
+            if name not in self.dimension_by_name:
+                raise InvalidModel(UnknownName("dimension", name, self.dimension_by_name).sentence, place)
+            known = self.dimension_by_name[name].members
+            if member not in known:
+                raise InvalidModel(UnknownName(f"member of {name}", member, known).sentence, place)
 
     @cached_property
     def line_by_name(self) -> Mapping[str, Line]:

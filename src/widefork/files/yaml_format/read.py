@@ -37,7 +37,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, 
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
 from widefork.core.rules import RULES, read_rule
-from widefork.core.spreads import USUAL_SHARE, Correlation, Redrawn, Shape, SpreadSetting
+from widefork.core.spreads import USUAL_SHARE, Applied, Correlation, Redrawn, Shape, SpreadSetting
 from widefork.files.yaml_format.budget import refuse_beyond_budget
 from widefork.files.yaml_format.schema import MONTH_PATTERN, model_schema
 
@@ -190,7 +190,11 @@ def _model(given: dict[str, Any]) -> Model:
         closings=tuple(_closing(entry) for entry in given.get("closings", [])),
         not_ours=tuple(given.get("not_ours", ())),
         ranges={name: found for name, entry in given.get("ranges", {}).items() if (found := _plausible(entry))},
-        spreads=tuple(_spread(name, entry) for name, entry in given.get("spreads", {}).items()),
+        spreads=tuple(
+            _spread(name, entry)
+            for name, entries in given.get("spreads", {}).items()
+            for entry in (entries if isinstance(entries, list) else [entries])
+        ),
         correlations=tuple(_correlation(entry) for entry in given.get("correlations", [])),
         units=tuple(UnitForm(many, **entry) for many, entry in given.get("units", {}).items()),
     )
@@ -319,6 +323,8 @@ def _spread(line: str, given: dict[str, Any]) -> SpreadSetting:
         Redrawn(given.get("drawn", Redrawn.ONCE)),
         given.get("persistence", 0.0),
         _plausible(given.get("range")),
+        Applied(given.get("as", Applied.USUAL)),
+        tuple(given.get("at", {}).items()),
     )
 
 

@@ -16,7 +16,7 @@ from widefork.core.lines import OverMembers, OverTime
 from widefork.core.liquidity import DAY_WORDS, MOST_DAYS_UNDER_WAY, USUAL_DAYS_UNDER_WAY
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
 from widefork.core.rules import RULES
-from widefork.core.spreads import Redrawn, Shape
+from widefork.core.spreads import Applied, Redrawn, Shape
 
 Schema = dict[str, Any]
 FORMAT_VERSION = 1
@@ -72,7 +72,10 @@ def model_schema() -> Schema:
             "limits": ("Covenants, and checks of the modeller's own.", _list(_limit())),
             "liquidity": ("How the Waterline reads cash.", _liquidity()),
             "ranges": ("Plausible ranges of lines that schedules write, by line.", _by_name(_range())),
-            "spreads": ("How lines are drawn at random, where that is not as usual.", _by_name(_spread())),
+            "spreads": (
+                "How lines are drawn at random, where that is not as usual; a list where members are told apart.",
+                _by_name({"anyOf": [_spread(), _list(_spread())]}),
+            ),
             "correlations": ("Which drawn lines go together.", _list(_correlation())),
             "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
             "units": ("Units spelled or shown otherwise than usual, by their word for many.", _by_name(_unit())),
@@ -397,7 +400,9 @@ def _spread() -> Schema:
             "held": ("The share of what may happen that its range holds, 0.8 where nothing is said.", NUMBER),
             "drawn": ("Once for the whole plan, anew by fiscal year, or month by month.", _one_of(Redrawn)),
             "persistence": ("Of one period to the next, from 0 to below 1.", NUMBER),
-            "range": ("Its range, for a line that has none itself.", _range()),
+            "range": ("Its range, for members, and for a line that has none itself.", _range()),
+            "as": ("As a factor, an addition or a value in place of what is assumed.", _one_of(Applied)),
+            "at": ("By dimension, the member it is about; the whole line where nothing is said.", _by_name(TEXT)),
         }
     )
 

@@ -1,6 +1,7 @@
 """A core Model to YAML text: the inverse of ``read_yaml``. Only what the user owns is written, nothing generated."""
 
 import re
+from collections.abc import Iterable
 from io import StringIO
 from typing import Any
 
@@ -68,7 +69,7 @@ def model_document(model: Model) -> dict[str, Any]:
         "limits": [_limit(limit) for limit in model.limits],
         "liquidity": _liquidity(model.liquidity),
         "ranges": {name: _range(found) for name, found in model.ranges.items()},
-        "spreads": {each.line: _spread(each) for each in model.spreads},
+        "spreads": _spreads(model.spreads),
         "correlations": [{"of": [pair.one, pair.other], "is": pair.coefficient} for pair in model.correlations],
         "not_ours": list(model.not_ours),
         "units": {unit.many: _given(one=unit.one, decimals=unit.decimals) for unit in model.units},
@@ -105,13 +106,22 @@ def _goal(goal: PinnedGoal, figure: Figure) -> dict[str, Any]:
     return entry | {"case": goal.case} | _given(note=goal.note)
 
 
+def _spreads(settings: Iterable[SpreadSetting]) -> dict[str, Any]:
+    found: dict[str, list[dict[str, Any]]] = {}
+    for each in settings:
+        found.setdefault(each.line, []).append(_spread(each))
+    return {line: entries[0] if len(entries) == 1 else entries for line, entries in found.items()}
+
+
 def _spread(setting: SpreadSetting) -> dict[str, Any]:
     usual = SpreadSetting(setting.line)
     written: dict[str, Any] = {"shape": setting.shape.value} if setting.shape is not usual.shape else {}
     written |= {"held": setting.held} if setting.held != usual.held else {}
     written |= {"drawn": setting.rhythm.value} if setting.rhythm is not usual.rhythm else {}
     written |= {"persistence": setting.persistence} if setting.persistence else {}
-    return written | ({"range": _range(setting.plausible)} if setting.plausible is not None else {})
+    written |= {"range": _range(setting.plausible)} if setting.plausible is not None else {}
+    written |= {"as": setting.applied.value} if setting.applied is not usual.applied else {}
+    return written | ({"at": dict(setting.members)} if setting.members else {})
 
 
 def _range(plausible: PlausibleRange) -> Any:

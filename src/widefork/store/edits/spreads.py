@@ -8,13 +8,13 @@ from widefork.store.saving import spreads_document
 
 
 def set_spread(setting: SpreadSetting, sentence: str) -> Apply:
-    """Say how a line is drawn, in place of what was said before. Raises UnknownName (when applied)."""
-    return _changed(sentence, setting.line, setting, None)
+    """Say how a line or a member of it is drawn, in place of what was said. Raises UnknownName (when applied)."""
+    return _changed(sentence, setting.name, setting, None)
 
 
-def remove_spread(line: str, sentence: str) -> Apply:
-    """Draw a line as usual again."""
-    return _changed(sentence, line, None, None)
+def remove_spread(name: str, sentence: str) -> Apply:
+    """Draw a line, or a line with its members as the spread is called, as usual again."""
+    return _changed(sentence, name, None, None)
 
 
 def set_correlation(pair: Correlation, sentence: str) -> Apply:
@@ -22,10 +22,10 @@ def set_correlation(pair: Correlation, sentence: str) -> Apply:
     return _changed(sentence, "", None, pair)
 
 
-def _changed(sentence: str, line: str, setting: SpreadSetting | None, pair: Correlation | None) -> Apply:
+def _changed(sentence: str, name: str, setting: SpreadSetting | None, pair: Correlation | None) -> Apply:
     def apply(edit: Edit) -> None:
         document = edit.rows.frame.spreads
-        spreads = [each for each in spreads_of(document, edit.rows) if each.line != line]
+        spreads = [each for each in spreads_of(document, edit.rows) if each.name != name]
         pairs = list(correlations_of(document, edit.rows))
         if setting is not None:
             spreads.append(setting)

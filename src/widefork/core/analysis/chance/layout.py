@@ -1,7 +1,7 @@
 """How drawn numbers become change lists: which number moves what, together with which others."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,17 +87,29 @@ class Layout:
         drivers : as ``drivers`` returns them; the last column chooses the case where there are several.
         """
         amounts = self.amounts(drivers)
-        late = [at for at, spread in enumerate(self.spreads) if spread.operation is Operation.DELAY]
-        split = sum(len(self.ways[at]) for at in late)
-        delays = [way for at in late for way in self.ways[at]]
-        ways = tuple(way for at in range(len(late), len(self.spreads)) for way in self.ways[at])
+        late = sum(spread.operation is Operation.DELAY for spread in self.spreads)
+        split = sum(len(ways) for ways in self.ways[:late])
+        delays = self._parts(0, late)
+        parts = self._parts(late, len(self.spreads))
+        columns = np.array([split + number for number, _ in parts], dtype=np.int64)
         keys = np.column_stack([self._case_of(drivers), amounts[:, :split]])
         for key in np.unique(keys, axis=0):
             rows = np.flatnonzero((keys == key).all(axis=1))
             changes = self.cases[int(key[0])][1]
-            pulled = (way.with_amount(float(months)) for way, months in zip(delays, key[1:], strict=True))
+            pulled = (way.with_amount(float(key[1 + number])) for number, way in delays)
             shared = (*changes, *(way for way in pulled if way.amount))
-            yield rows, Amounts(shared, ways, amounts[rows][:, split:])
+            yield rows, Amounts(shared, tuple(way for _, way in parts), amounts[rows][:, columns])
+
+    def _parts(self, first: int, last: int) -> list[tuple[int, Change]]:
+        """The changes of some spreads, each with which of their numbers it takes: several take the same one where a
+        spread moves a part of a line."""
+        found: list[tuple[int, Change]] = []
+        number = 0
+        for spread, ways in zip(self.spreads[first:last], self.ways[first:last], strict=True):
+            for way in ways:
+                found += [(number, replace(way, members=members)) for members in spread.parts or (way.members,)]
+                number += 1
+        return found
 
     def _case_of(self, drivers: Values) -> Values:
         if len(self.cases) == 1:

@@ -34,7 +34,7 @@ PAGE = Page(
         "try": (*QUESTION[:4], "apart", "together", "line", "amount"),
         "cell": ("figure", *SIDES),
         "levers": (*LEVERS, "do", "label"),
-        "spread": ("line", "do", "range", "shape", "held", "drawn_each", "persistence"),
+        "spread": ("line", "at", "do", "range", "shape", "held", "drawn_each", "persistence", "applied"),
         "pair": ("one", "other", "amount"),
         "stop": ("figure", "sense", "goal", *DRAWS),
     },

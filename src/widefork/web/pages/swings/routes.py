@@ -5,6 +5,7 @@ from flask import Blueprint, Response, make_response, render_template, request
 from widefork.core.analysis.grid import line_phrase
 from widefork.core.changes import Case
 from widefork.core.errors import InvalidValue, WideforkError
+from widefork.core.spreads import spread_name
 from widefork.store.edits import add_case, remove_spread, set_correlation, set_ranges, set_spread, together
 from widefork.web.pages.swings.bench import build_bench, read_levers, steps_of, tried_view
 from widefork.web.pages.swings.chance import (
@@ -12,12 +13,12 @@ from widefork.web.pages.swings.chance import (
     build_editor,
     read_chance,
     read_correlation,
+    read_drawn,
     read_spread,
     stop_drawing,
     variance_shares,
 )
-from widefork.web.pages.swings.chance.asked import DRAWS
-from widefork.web.pages.swings.chance.page import spread_label
+from widefork.web.pages.swings.chance.asked import DRAWS, spread_label
 from widefork.web.pages.swings.one import build_one, read_ranges, section_ranges
 from widefork.web.pages.swings.one.asked import read_asked
 from widefork.web.pages.swings.one.ranking import found_swings
@@ -250,7 +251,7 @@ def variance(model_id: int) -> str:
         found, fault = variance_shares(view, asked), ""
     except InvalidValue as refused:
         found, fault = (), refused.sentence
-    labels = {index.name: spread_label(view.snapshot.plan, index.name) for index in found}
+    labels = {index.name: spread_label(view.snapshot.model, index.name) for index in found}
     return render_template("swings/_variance.html", found=found, fault=fault, labels=labels)
 
 
@@ -259,11 +260,13 @@ def spread(model_id: int) -> Response:
     """Say how a line is drawn, or draw it as usual again."""
     view = open_view(model_id, "swings")
     refuse_sketch(view)
-    line = view.snapshot.model.line(request.form.get("line", ""))
+    model = view.snapshot.model
+    line, members = read_drawn(model, request.form)
+    name = spread_name(line.name, members)
     if request.form.get("do") == "usual":
-        return make_edit(model_id, remove_spread(line.name, f"{line.label}: drawn as usual"))
+        return make_edit(model_id, remove_spread(name, f"{spread_label(model, name)}: drawn as usual"))
     setting, plausible = read_spread(view, request.form)
-    sentence = f"{line.label}: how it is drawn"
+    sentence = f"{spread_label(model, name)}: how it is drawn"
     steps = [set_spread(setting, sentence)]
     if plausible is not None and plausible != line.plausible:
         steps.append(set_ranges({line.name: plausible}, sentence))

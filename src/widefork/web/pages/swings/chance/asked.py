@@ -28,8 +28,9 @@ class ChanceAsked:
 
     Parameters
     ----------
-    choices : what has a range, as (line, label, its range, is it drawn). faults : (field, sentence).
-    fan : the line whose months are spread out. turn : how often the page has asked whether its draws are there.
+    choices : what has a range, as (spread, label, its range, is it drawn). usual : the spreads of the choices.
+    spreads : what is drawn. faults : (field, sentence). fan : the line whose months are spread out.
+    turn : how often the page has asked whether its draws are there.
     """
 
     figure: Figure
@@ -51,6 +52,7 @@ class ChanceAsked:
     goal: float | None
     goal_text: str
     choices: tuple[tuple[str, str, str, bool], ...]
+    usual: tuple[Spread, ...]
     spreads: tuple[Spread, ...]
     faults: Mapping[str, str]
     turn: int
@@ -88,8 +90,8 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         faults["goal"] = getattr(wrong, "sentence", str(wrong))
     usual_persistence = persistence if rhythm is not Redrawn.ONCE else 0.0
     own = _usual(view, shape, held, rhythm, usual_persistence, faults)
-    wanted = set(args.getlist("spread")) or {spread.line for spread in own}
-    kept = [spread for spread in own if spread.line in wanted]
+    wanted = set(args.getlist("spread")) or {spread.name for spread in own}
+    kept = [spread for spread in own if spread.name in wanted]
     contracts = args.get("contracts") == "yes"
     if contracts:
         kept += hoped_for(view.snapshot.plan, model.changes_of(view.address.case))
@@ -121,18 +123,26 @@ def read_chance(view: View, args: "MultiDict[str, str]") -> ChanceAsked | None:
         goal=goal,
         goal_text=args.get("goal", ""),
         choices=tuple(
-            (s.line, model.line(s.line).label, range_of(model, s.line), s.line in wanted) for s in own
+            (s.name, spread_label(model, s.name), range_of(model, s.name), s.name in wanted) for s in own
         ),
+        usual=tuple(own),
         spreads=tuple(kept),
         faults=faults,
         turn=int(turn) if turn.isdecimal() and len(turn) < 7 else 0,
     )  # fmt: skip
 
 
+def spread_label(model: Model, name: str) -> str:
+    """Return what a spread is called: the line's label, with its members."""
+    line, _, members = name.partition(" ")
+    label = model.line(line).label if line in model.line_by_name else name
+    return f"{label}, {members}" if members else label
+
+
 def range_of(model: Model, name: str) -> str:
-    """Return the range a line is drawn from, as it is typed: its own, or what its spread says."""
-    line = model.line(name)
-    setting = next((each for each in model.spreads if each.line == name), None)
+    """Return the range a spread's line or member is drawn from, as it is typed: its own, or what its spread says."""
+    line = model.line(name.split(" ")[0])
+    setting = next((each for each in model.spreads if each.name == name), None)
     plausible = setting.plausible if setting is not None and setting.plausible is not None else line.plausible
     return range_words(plausible, line.unit)
 
@@ -140,13 +150,27 @@ def range_of(model: Model, name: str) -> str:
 def _usual(
     view: View, shape: Shape, held: float, rhythm: Redrawn, persistence: float, faults: dict[str, str]
 ) -> list[Spread]:
-    """The spreads of all ranges; of a shape that does not fit one of them, the usual shape for all, and it is said."""
-    plan = view.snapshot.plan
-    try:
-        return list(usual_spreads(plan, (), shape, held, rhythm, persistence))
-    except InvalidValue as wrong:
-        faults["shape"] = wrong.sentence
-        return list(usual_spreads(plan, (), Shape.TRIANGULAR, held, rhythm, persistence))
+    """The spreads of all ranges; of a shape that does not fit one of them, the usual shape for all, and it is said.
+
+    What the model says of a line and does not fit its range any more is left out, and that is said, too.
+    """
+    plan, own = view.snapshot.plan, {setting.name for setting in view.snapshot.model.spreads}
+
+    def drawn_as(shape: Shape) -> tuple[list[Spread], dict[str, str]]:
+        wrong: dict[str, str] = {}
+        found = usual_spreads(
+            plan, (), shape, held, rhythm, persistence, refused=lambda name, fault: wrong.update({name: fault.sentence})
+        )
+        return list(found), wrong
+
+    found, wrong = drawn_as(shape)
+    misfits = [name for name in wrong if name not in own]
+    if misfits:
+        faults["shape"] = wrong[misfits[0]]
+        found, wrong = drawn_as(Shape.TRIANGULAR)
+    for name, sentence in wrong.items():
+        faults[f"spread {name}"] = f"{sentence} It is not drawn until then."
+    return found
 
 
 def _share(text: str, field: str, faults: dict[str, str], usual: float) -> float:

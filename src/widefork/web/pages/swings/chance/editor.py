@@ -1,16 +1,18 @@
 """How each line is drawn, and which go together: shown as rows to be changed, read from forms."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from widefork.core.analysis.chance import correlations_of, nearest_correlations, spread_of
+from widefork.core.analysis.grid import named_line
 from widefork.core.errors import InvalidModel, InvalidValue, WideforkError
 from widefork.core.graph.model import Model
+from widefork.core.lines import Line
 from widefork.core.look import PlausibleRange
-from widefork.core.spreads import Correlation, Redrawn, Shape, SpreadSetting
-from widefork.web.pages.swings.chance.asked import ChanceAsked, range_of
+from widefork.core.spreads import Applied, Correlation, Redrawn, Shape, SpreadSetting
+from widefork.web.pages.swings.chance.asked import ChanceAsked, range_of, spread_label
 from widefork.web.shared.context import View
 from widefork.web.shared.formats import read_choice, read_number
 from widefork.web.shared.ranges import read_range
@@ -21,27 +23,33 @@ MOST_ROWS = 60
 
 @dataclass(frozen=True, kw_only=True)
 class SpreadRow:
-    """One line's spread. ``is_own`` says whether the model says it, or it is as usual."""
+    """One spread. ``is_own`` says whether the model says it, or it is as usual; ``at`` names its members."""
 
     name: str
+    line: str
+    at: str
     label: str
     range: str
     shape: str
     held: str
     rhythm: str
     persistence: str
+    applied: str
     is_own: bool
 
 
 @dataclass(frozen=True, kw_only=True)
 class Editor:
-    """The whole editor. ``others`` are lines without a row.
+    """The whole editor. ``others`` are lines without a row, and those that have members to be told apart.
+
+    ``members`` are all that can be named.
 
     ``pairs`` are (one, its label, other, its label, how much, what it was repaired to where it could not be).
     """
 
     rows: tuple[SpreadRow, ...]
     others: tuple[tuple[str, str], ...]
+    members: tuple[str, ...]
     pairs: tuple[tuple[str, str, str, str, str, str], ...]
     drawn: tuple[tuple[str, str], ...]
 
@@ -49,31 +57,42 @@ class Editor:
 def build_editor(view: View, asked: ChanceAsked) -> Editor:
     """Return the rows of all that is drawn, those the model says something of first."""
     model = view.snapshot.model
-    own = {setting.line: setting for setting in model.spreads}
-    drawn = [name for name, _, _, _ in asked.choices]
-    names = sorted(drawn, key=lambda name: name not in own)[:MOST_ROWS]
+    own = {setting.name: setting for setting in model.spreads}
+    asked_way = SpreadSetting(
+        "", asked.shape, asked.held, asked.rhythm, asked.persistence if asked.rhythm is not Redrawn.ONCE else 0.0
+    )
+    drawn_ones = {spread.name: spread for spread in asked.usual}
+    unfit = [setting for setting in model.spreads if setting.name not in drawn_ones]
+    usual = [replace(asked_way, line=spread.line, members=spread.members) for spread in asked.usual]
+    shown = [*unfit, *sorted((own.get(each.name, each) for each in usual), key=lambda each: each.name not in own)]
     rows = []
-    for name in names:
-        setting = own.get(name) or SpreadSetting(
-            name, asked.shape, asked.held, asked.rhythm, asked.persistence if asked.rhythm is not Redrawn.ONCE else 0.0
-        )
+    for setting in shown[:MOST_ROWS]:
+        spread = drawn_ones.get(setting.name)
         rows.append(
             SpreadRow(
-                name=name,
-                label=model.line(name).label,
-                range=range_of(model, name),
+                name=setting.name.replace(" ", "-"),
+                line=setting.line,
+                at=", ".join(member for _, member in setting.members),
+                label=spread_label(model, setting.name) + (", the rest" if spread and spread.parts else ""),
+                range=range_of(model, setting.name),
                 shape=setting.shape.value,
                 held=f"{setting.held * 100:g}",
                 rhythm=setting.rhythm.value,
                 persistence=f"{setting.persistence * 100:g}",
-                is_own=name in own,
+                applied=setting.applied.value,
+                is_own=setting.name in own,
             )
         )
+    whole = {setting.line for setting in shown[:MOST_ROWS] if not setting.members}
+    drawn = dict.fromkeys(spread.line for spread in asked.usual)
     return Editor(
         rows=tuple(rows),
         others=tuple(
-            (line.name, line.label) for line in model.lines if line.name not in names and _can_be(view, line.name)
+            (line.name, line.label)
+            for line in model.lines
+            if (line.name not in whole or line.dimensions) and _can_be(view, line.name)
         ),
+        members=tuple(dict.fromkeys(member for dimension in model.dimensions for member in dimension)),
         pairs=_pairs(view, asked),
         drawn=tuple((name, model.line(name).label) for name in drawn),
     )
@@ -89,9 +108,9 @@ def _can_be(view: View, name: str) -> bool:
 
 def _pairs(view: View, asked: ChanceAsked) -> tuple[tuple[str, str, str, str, str, str], ...]:
     model = view.snapshot.model
-    places = {spread.name: place for place, spread in enumerate(asked.spreads)}
+    places = {spread.line: place for place, spread in reversed(list(enumerate(asked.spreads)))}
     matrix = correlations_of(view.snapshot.plan, asked.spreads)
-    valid = nearest_correlations(matrix) if matrix is not None else np.eye(len(places))
+    valid = nearest_correlations(matrix) if matrix is not None else np.eye(len(asked.spreads))
     found = []
     for pair in model.correlations:
         mended = ""
@@ -103,30 +122,43 @@ def _pairs(view: View, asked: ChanceAsked) -> tuple[tuple[str, str, str, str, st
     return tuple(found)
 
 
+def read_drawn(model: Model, form: Mapping[str, str]) -> tuple[Line, tuple[tuple[str, str], ...]]:
+    """Return the line and the members a form is about; raise UnknownName."""
+    line, at = model.line(form.get("line", "")), form.get("at", "").strip()
+    return line, named_line(model, f"{line.name} at {at}")[1] if at else ()
+
+
 def read_spread(view: View, form: Mapping[str, str]) -> tuple[SpreadSetting, PlausibleRange | None]:
-    """Return the spread a form says, and the range the line itself is to have; None where it is a calculated one.
+    """Return the spread a form says, and the range the line itself is to have; None where it is of a calculated line or
+    of members.
 
     Raises
     ------
-    InvalidValue: a field that cannot be read, or a shape that does not fit the range.
-    UnknownName, ChangeRefused: a line that cannot be drawn.
+    InvalidValue: a field that cannot be read, or a shape or a use that does not fit the range.
+    UnknownName, ChangeRefused: a line that cannot be drawn, or a member it does not have.
     """
-    line = view.snapshot.model.line(form.get("line", ""))
+    line, members = read_drawn(view.snapshot.model, form)
     view.snapshot.plan.check_changeable(line.name)
     shape = read_choice(Shape, form.get("shape", ""), "the shape")
     rhythm = read_choice(Redrawn, form.get("drawn_each", ""), "how often")
+    applied = read_choice(Applied, form.get("applied", Applied.USUAL), "what it is drawn as")
     values = np.nan_to_num(view.snapshot.results.values(line.name)[..., view.place])
-    plausible = read_range(form.get("range", ""), line.unit, float(values.mean()))
+    named = dict(members)
+    at = tuple(
+        d.index(named[d.name]) if d.name in named else slice(None) for d in view.snapshot.model.dimensions_of(line)
+    )
+    plausible = read_range(form.get("range", ""), line.unit, float(values[at].mean()))
     if plausible is None:
         raise InvalidValue(f"{line.label} needs a range to be drawn from, like 42 to 49, or −10 % to +5 %.")
     held, persistence = (_share(form.get(key, "")) for key in ("held", "persistence"))
     kept = persistence if rhythm is not Redrawn.ONCE else 0.0
+    has_own = line.is_assumption and not members
     try:
-        setting = SpreadSetting(line.name, shape, held, rhythm, kept, None if line.is_assumption else plausible)
+        setting = SpreadSetting(line.name, shape, held, rhythm, kept, None if has_own else plausible, applied, members)
     except InvalidModel as fault:
         raise InvalidValue(fault.sentence) from fault
-    spread_of(view.snapshot.plan, line.name, plausible, shape, held)
-    return setting, plausible if line.is_assumption else None
+    spread_of(view.snapshot.plan, line.name, plausible, shape, held, members=members, applied=applied)
+    return setting, plausible if has_own else None
 
 
 def _share(text: str) -> float:

@@ -23,8 +23,7 @@ from widefork.core.analysis.figures import answer
 from widefork.core.axes import Month
 from widefork.core.engine import evaluate
 from widefork.core.errors import InvalidValue
-from widefork.core.graph.plan import Plan
-from widefork.web.pages.swings.chance.asked import CASH, ChanceAsked
+from widefork.web.pages.swings.chance.asked import CASH, ChanceAsked, spread_label
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View, jobs, sentence_of
@@ -401,15 +400,8 @@ def _drivers(view: View, found: Chance) -> tuple[tuple[str, str, float], ...]:
         if isfinite(driver.correlation) and abs(driver.correlation) >= 0.005:
             line = driver.name.split(" ")[0]
             url = view.address.url(view="", line=line) if line in model.line_by_name else ""
-            rows.append((url, spread_label(view.snapshot.plan, driver.name), driver.correlation))
+            rows.append((url, spread_label(view.snapshot.model, driver.name), driver.correlation))
     return tuple(rows)
-
-
-def spread_label(plan: Plan, name: str) -> str:
-    """Return what a spread is called: the line's label, with its members."""
-    line, _, members = name.partition(" ")
-    label = plan.model.line(line).label if line in plan.model.line_by_name else name
-    return f"{label}, {members}" if members else label
 
 
 _REDRAWN = {Redrawn.ONCE: "once for the whole plan", Redrawn.YEAR: "by fiscal year", Redrawn.MONTH: "month by month"}
