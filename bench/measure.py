@@ -207,7 +207,7 @@ def sweeping(company):
         for figure in figures:
             found[figure.line].min(axis=-2)
 
-    taken = side_by_side(3, draws=draws, by_hand=by_hand)
+    taken = side_by_side(7, draws=draws, by_hand=by_hand)
     what = f"{count:,} draws of {DRAWN} assumptions, {FIGURES} figures"
     yield what, taken["by_hand"] / taken["draws"], "at least 3"
     yield f"memory, {what}", peak_memory(by_hand) / peak_memory(draws), "at least 15"

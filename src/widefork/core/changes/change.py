@@ -175,6 +175,9 @@ def apply_change(
     if not change.members and change.strength == 1 and change.operation in simple:
         span, operation = plan_months(change, timeline), simple[change.operation]
         amount, months = _amounts(change, timeline, span, amounts), values[..., span, :]
+        if change.course is None and operation is not None:
+            operation(months, amount, out=months)
+            return
         after = amount if operation is None else operation(months, amount)
         months[...] = after if change.course is None else np.where(np.isnan(amount), months, after)
         return

@@ -151,9 +151,22 @@ class Worker:
     def _give(self, model: Model, line: Line, chains: Chains) -> None:
         found = self.program.lines[line.name]
         if line.is_given:
-            self._write(found.first, found.count, given_values(line, model, chains, self.given.ruled(line, model)))
+            ruled = self.given.ruled(line, model)
+            there = self._memory_of(found.first, found.count)
+            there = there if there is None else there.reshape(*ruled.shape[:-2], *there.shape[1:])
+            values = given_values(line, model, chains, ruled, there)
+            if values is not there:
+                self._write(found.first, found.count, values)
         elif line.name in self.program.known:
             self._write(self.program.known[line.name], found.count, self.given.known_months(line, model))
+
+    def _memory_of(self, first: int, count: int) -> Values | None:
+        """Some rows in the buffer, shape (rows, months, width); None where they do not stand one after the other."""
+        wide, here = int(self.width[first]), int(self.place[first])
+        size = self.program.months * wide
+        if not np.array_equal(self.place[first : first + count], here + size * np.arange(count)):
+            return None
+        return self.buffer[here : here + size * count].reshape(count, self.program.months, wide)
 
     def _change(self, model: Model, line: Line, chains: Chains) -> None:
         """Apply direct changes to what a line's formula gave."""

@@ -47,31 +47,38 @@ def ruled_values(line: Line, model: Model) -> Values:
 
 
 def given_values(
-    line: Line, model: Model, chains: Sequence[Chain] | AlikeChains, ruled: Values | None = None
+    line: Line,
+    model: Model,
+    chains: Sequence[Chain] | AlikeChains,
+    ruled: Values | None = None,
+    into: Values | None = None,
 ) -> Values:
     """Return an assumption's values under each entry of a batch: rules, then changes, then actuals.
 
-    ``ruled`` is what ``ruled_values`` gives, where it is known already.
+    ``ruled`` is what ``ruled_values`` gives, where it is known already. ``into`` is memory for the values, of their
+    shape; where entries differ in amounts only, they are worked out there and it is returned.
 
     Raises
     ------
     UnknownName, InvalidModel: a change that cannot be applied.
     """
     own = ruled_values(line, model) if ruled is None else ruled
-    return finished(line, model, with_changes(line, model, own, chains))
+    changed = with_changes(line, model, own, chains, into)
+    return finished(line, model, changed, is_own=changed is into)
 
 
-def finished(line: Line, model: Model, values: Values) -> Values:
-    """Return values with actuals laid over them, and 0 where a combination of members does not exist."""
+def finished(line: Line, model: Model, values: Values, is_own: bool = False) -> Values:
+    """Return values with actuals laid over them, and 0 where a combination of members does not exist: in place where
+    they are nobody else's."""
     known = known_values(line, model)
+    if known is None and not line.absent:
+        return values
+    values = values if is_own else np.array(values)
     if known is not None:
-        values = np.array(values)
         count = known.shape[-2]
         values[..., :count, :] = np.where(np.isnan(known), values[..., :count, :], known)
-    if line.absent:
-        values = np.array(values)
-        for where in absent_places(line, model):
-            values[where] = 0.0
+    for where in absent_places(line, model):
+        values[where] = 0.0
     return values
 
 
@@ -100,9 +107,11 @@ def known_values(line: Line, model: Model) -> Values | None:
     return _by_model_axes(line, model, own)[..., None]
 
 
-def with_changes(line: Line, model: Model, values: Values, chains: Sequence[Chain] | AlikeChains) -> Values:
+def with_changes(
+    line: Line, model: Model, values: Values, chains: Sequence[Chain] | AlikeChains, into: Values | None = None
+) -> Values:
     """Return values after each entry's changes, shape (..., months, batch or 1). Entries that differ in amounts only
-    are changed together.
+    are changed together, in the memory given where it is of their shape.
 
     Raises
     ------
@@ -111,10 +120,12 @@ def with_changes(line: Line, model: Model, values: Values, chains: Sequence[Chai
     dimensions = tuple(d if d.name in line.dimensions else Dimension("", ("",)) for d in model.dimensions)
     if isinstance(chains, AlikeChains):
         width = max(values.shape[-1], len(chains.amounts))
-        values = np.broadcast_to(values, (*values.shape[:-1], width)).copy()
+        shape = (*values.shape[:-1], width)
+        changed = into if into is not None and into.shape == shape else np.empty(shape)
+        changed[...] = values
         for turn, change in enumerate(chains.chain):
-            apply_change(values, change, model.timeline, dimensions, line.is_flow, chains.amounts[:, turn])
-        return values
+            apply_change(changed, change, model.timeline, dimensions, line.is_flow, chains.amounts[:, turn])
+        return changed
     first = chains[0] if chains else ()
     if all(chain is first or chain == first for chain in chains):
         chains = [first]

@@ -26,8 +26,8 @@ from widefork.core.graph.plan import Plan
 from widefork.core.graph.rollup import roll_up
 
 Values = NDArray[np.float64]
-BATCH = 1024
-"""Draws evaluated at once: some 20 MB for the demo company."""
+BATCH = 2048
+"""Draws evaluated at once: some 40 MB for the demo company."""
 THREADS, AT_ONCE = 2, 4
 """Batches worked on at a time here, and under way in all, so that finished ones never pile up."""
 ROOM = "headroom"

@@ -100,12 +100,14 @@ def answer(figure: Figure, results: Results) -> Answer:
     series = monthly_series(figure, results)
     if figure.reduction is Reduction.MEAN:
         return Answer(figure, series.mean(axis=0), nowhere)
-    broken: Any = np.isnan(series).any(axis=0)
+    broken: Any
     if figure.reduction in (Reduction.LOWEST, Reduction.HIGHEST):
-        calm = np.nan_to_num(series)
-        places = calm.argmin(axis=0) if figure.reduction is Reduction.LOWEST else calm.argmax(axis=0)
-        amounts = np.where(broken, np.nan, np.take_along_axis(series, places[None, :], axis=0)[0])
+        # A month without a value counts as lowest and as highest, so the answer is without one as well.
+        places = series.argmin(axis=0) if figure.reduction is Reduction.LOWEST else series.argmax(axis=0)
+        amounts = np.take_along_axis(series, places[None, :], axis=0)[0]
+        broken = np.isnan(amounts)
     else:
+        broken = np.isnan(series).any(axis=0)
         holds = _HOLDS[figure.comparison](series, figure.threshold)
         if figure.reduction is Reduction.MONTH_COUNT:
             return Answer(figure, np.where(broken, np.nan, holds.sum(axis=0)), nowhere)
