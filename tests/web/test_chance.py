@@ -140,7 +140,13 @@ def test_a_line_is_drawn_as_it_says_itself_and_a_calculated_one_too(client):
 
 def test_a_member_is_drawn_as_it_says_itself_and_the_others_together(client):
     """Kits at Coast as a value of their own; Valley and Upland by the line's range; and back by one gesture."""
-    at_coast = {"line": "kits_ordered", "at": "Coast", "range": "1300 to 1600", "applied": "value", "drawn_each": "once"}
+    at_coast = {
+        "line": "kits_ordered",
+        "at": "Coast",
+        "range": "1300 to 1600",
+        "applied": "value",
+        "drawn_each": "once",
+    }
     done(client.send("spread", **{**SPREAD, **at_coast}))
     plan = client.plan()
     spreads = {spread.name: spread for spread in usual_spreads(plan)}
