@@ -11,6 +11,7 @@ from widefork.cli.check import check
 from widefork.cli.compare import compare
 from widefork.cli.demo import demo
 from widefork.cli.explain import explain
+from widefork.cli.forecast import forecast
 from widefork.cli.grid import grid
 from widefork.cli.load import load
 from widefork.cli.schema import schema
@@ -34,6 +35,7 @@ COMMANDS = (
     chance,
     solve,
     worth,
+    forecast,
     bridge,
     grid,
     cases,

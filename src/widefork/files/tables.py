@@ -10,12 +10,12 @@ _BEGINS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 Rows = tuple[tuple[str, ...], ...]
 
 
-def read_table(name: str, content: bytes) -> Rows:
+def read_table(name: str, content: bytes, most_rows: int = MOST_ROWS, most_columns: int = MOST_COLUMNS) -> Rows:
     """Return the cells of a file's first sheet; empty rows are left out.
 
     Parameters
     ----------
-    name : the file's name; its ending says what it is.
+    name : the file's name; its ending says what it is. most_rows : more are refused. most_columns : more are left out.
 
     Raises
     ------
@@ -23,17 +23,17 @@ def read_table(name: str, content: bytes) -> Rows:
     """
     ending = name.lower().rpartition(".")[2]
     if ending == "xlsx":
-        rows = _xlsx(content)
+        rows = _xlsx(content, most_rows, most_columns)
     elif ending in ("csv", "tsv", "txt"):
-        rows = _csv(content)
+        rows = _csv(content, most_columns)
     else:
         raise InvalidValue(f"“{name}” is no table this can read; expected a .csv or .xlsx file, or cells pasted.")
     width = max((place + 1 for row in rows for place, cell in enumerate(row) if cell), default=0)
     kept = tuple(row[:width] for row in rows if any(row))
     if not kept:
         raise InvalidValue(f"“{name}” has no cells in its first sheet.")
-    if len(kept) > MOST_ROWS:
-        raise InvalidValue(f"“{name}” has {len(kept):,} rows; the books of a month have up to {MOST_ROWS:,}.")
+    if len(kept) > most_rows:
+        raise InvalidValue(f"“{name}” has {len(kept):,} rows; up to {most_rows:,} are read. Divide it.")
     return kept
 
 
@@ -42,7 +42,7 @@ def plain_cell(text: str) -> str:
     return f"'{text}" if text.startswith(_BEGINS_FORMULA) else text
 
 
-def _csv(content: bytes) -> list[tuple[str, ...]]:
+def _csv(content: bytes, most_columns: int) -> list[tuple[str, ...]]:
     try:
         text = content.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -52,17 +52,17 @@ def _csv(content: bytes) -> list[tuple[str, ...]]:
     except csv.Error:
         dialect = csv.excel
     try:
-        return [tuple(cell.strip() for cell in row[:MOST_COLUMNS]) for row in csv.reader(StringIO(text), dialect)]
+        return [tuple(cell.strip() for cell in row[:most_columns]) for row in csv.reader(StringIO(text), dialect)]
     except csv.Error as fault:
         raise InvalidValue(f"The file cannot be read as a table: {fault}.") from fault
 
 
-def _xlsx(content: bytes) -> list[tuple[str, ...]]:
+def _xlsx(content: bytes, most_rows: int, most_columns: int) -> list[tuple[str, ...]]:
     from openpyxl import load_workbook  # half a second to load, needed by this alone
 
     try:
         sheet = load_workbook(BytesIO(content), read_only=True, data_only=True).worksheets[0]
-        rows = list(sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS, max_row=MOST_ROWS + 1))
+        rows = list(sheet.iter_rows(values_only=True, max_col=most_columns, max_row=most_rows + 1))
     except Exception as fault:  # the library raises whatever its parsers do
         raise InvalidValue("The .xlsx file cannot be opened; save it once more, or paste its cells.") from fault
     return [tuple(_text(cell) for cell in row) for row in rows]

@@ -1,0 +1,137 @@
+"""``widefork forecast``: what comes next in a table's series, with what such forecasts were off by."""
+
+import os
+from collections.abc import Iterator
+from concurrent.futures import Executor, ProcessPoolExecutor
+from contextlib import contextmanager
+from multiprocessing import get_context
+from pathlib import Path
+
+import click
+import numpy as np
+
+from widefork.cli.models import format_option, in_one_sentence, print_table
+from widefork.core.analysis.trends import BEST, COMBINED, METHODS, Forecast, Gaps, Settings, forecast_many
+from widefork.core.errors import InvalidValue
+from widefork.files.history import Doubled, History, read_history
+from widefork.files.tables import read_table
+
+MOST_ROWS, MOST_COLUMNS = 200_000, 1500
+FEW = 4
+"""Series that are forecast sooner here than other processes begin."""
+
+
+@click.command()
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--horizon", default=12, show_default=True, help="Periods ahead.")
+@click.option("--level", "levels", multiple=True, type=float, default=(80.0, 95.0), show_default=True, help="Per cent.")
+@click.option("--by", multiple=True, help="A column whose members are told apart; the rest is summed up.")
+@click.option("--season", default=0, help="Its length in periods, 1 for none; found where it is left out.")
+@click.option(
+    "--method",
+    type=click.Choice([BEST, COMBINED, *(method.name for method in METHODS)]),
+    default=BEST,
+    show_default=True,
+    help="Whichever tests best, the mean of the best, or one.",
+)
+@click.option("--without", multiple=True, help="A method that is not tried.")
+@click.option(
+    "--gaps", type=click.Choice([each.value for each in Gaps]), default="interpolate", show_default=True,
+    help="How unknown periods are filled.",
+)  # fmt: skip
+@click.option(
+    "--doubled", type=click.Choice([each.value for each in Doubled]), default="sum", show_default=True,
+    help="What is taken of a period that stands twice.",
+)  # fmt: skip
+@click.option(
+    "--non-negative/--any-sign", default=None, help="Nothing below 0, or anything; so where nothing known is below 0."
+)
+@click.option("--whole", is_flag=True, help="Whole numbers.")
+@click.option("--growth", type=float, help="At most so many per cent up or down on a year before.")
+@click.option("--accuracy", is_flag=True, help="Then also the back-test of every method.")
+@format_option
+@in_one_sentence
+def forecast(
+    file: Path,
+    horizon: int,
+    levels: tuple[float, ...],
+    by: tuple[str, ...],
+    season: int,
+    method: str,
+    without: tuple[str, ...],
+    gaps: str,
+    doubled: str,
+    non_negative: bool | None,
+    whole: bool,
+    growth: float | None,
+    accuracy: bool,
+    form: str,
+) -> None:
+    """Forecast the series of a table of months, quarters or years, long or wide, and print what comes next."""
+    settings = Settings(
+        horizon, season, method, tuple(level / 100 for level in levels), Gaps(gaps), non_negative, whole,
+        None if growth is None else growth / 100, without,
+    )  # fmt: skip
+    history = read_history(
+        read_table(file.name, file.read_bytes(), MOST_ROWS, MOST_COLUMNS), Doubled(doubled), by or None
+    )
+    for note in history.notes:
+        click.echo(note, err=True)
+    found = _forecasts(history, settings)
+    if not found:
+        raise InvalidValue("No series could be forecast; each says why above.")
+    shown = [f"{level:g}" for level in levels]
+    ends = [f"{end}_{level}" for level in shown for end in ("low", "high")]
+    print_table(["series", "period", "forecast", *ends, "method"], _rows(found), form)
+    if accuracy:
+        click.echo()
+        measures = ["mase", "smape", "mape", "rmse", "bias", "off", "tests"]
+        inside = [f"inside_{level}" for level in shown]
+        print_table(["series", "method", "taken", *measures, *inside], _tests(found), form)
+
+
+def _forecasts(history: History, settings: Settings) -> list[Forecast]:
+    found = []
+    series = list(history.series.values())
+    with _workers(len(series)) as executor:
+        for each, outcome in forecast_many(series, settings, executor):
+            if isinstance(outcome, Forecast):
+                found.append(outcome)
+                for note in outcome.notes:
+                    click.echo(f"{each.name}: {note}", err=True)
+            else:
+                click.echo(f"{each.name}: {outcome}", err=True)
+    return found
+
+
+@contextmanager
+def _workers(count: int) -> Iterator[Executor | None]:
+    """Processes for many series, each of one thread: more threads than cores only wait for each other."""
+    if count <= FEW:
+        yield None
+        return
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+        os.environ.setdefault(name, "1")
+    with ProcessPoolExecutor(min(count, os.cpu_count() or 1), get_context("spawn")) as executor:
+        yield executor
+
+
+def _rows(found: list[Forecast]) -> Iterator[list[object]]:
+    for each in found:
+        count = len(each.filled)
+        for at, amount in enumerate(each.amounts.tolist()):
+            ends = [float(end[at]) for band in each.bands for end in (band.low, band.high)]
+            yield [each.series.name, each.series.label_at(count + at), amount, *ends, each.method]
+
+
+def _tests(found: list[Forecast]) -> Iterator[list[object]]:
+    for each in found:
+        for candidate in each.candidates:
+            own = candidate.accuracy
+            is_taken = candidate.name == each.method
+            inside = [each.coverage[level] if is_taken else float("nan") for level in each.settings.levels]
+            measures = [own.mase, own.smape, own.mape, own.rmse, own.bias, own.off]
+            tests = int((~np.isnan(each.test.came)).any(axis=1).sum())
+            yield [each.series.name, candidate.name, "yes" if is_taken else "", *measures, tests, *inside]
+        for name, why in each.refused.items():
+            click.echo(f"{each.series.name}: {name} was not tried: it {why}.", err=True)

@@ -1,0 +1,27 @@
+"""Trends: forecasts from what happened, tested on the history itself before anybody relies on them."""
+
+from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_scale
+from widefork.core.analysis.trends.backtest import BackTest, origins_of, run_back_test
+from widefork.core.analysis.trends.forecast import (
+    BEST,
+    COMBINED,
+    Band,
+    Candidate,
+    Forecast,
+    Settings,
+    make_forecast,
+    odd_places,
+)
+from widefork.core.analysis.trends.gaps import Gaps, filled_gaps
+from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of, usual_sizes
+from widefork.core.analysis.trends.many import Outcome, forecast_many
+from widefork.core.analysis.trends.methods import METHOD_BY_NAME, METHODS, Method
+from widefork.core.analysis.trends.season import found_season, season_strength
+from widefork.core.analysis.trends.series import Series
+
+__all__ = [
+    "BEST", "COMBINED", "METHODS", "METHOD_BY_NAME", "Accuracy", "BackTest", "Band", "Candidate", "Forecast", "Gaps",
+    "Method", "Outcome", "Series", "Settings", "coverage_of", "filled_gaps", "forecast_many", "found_season",
+    "least_errors", "make_forecast", "measured", "odd_places", "origins_of", "reach_of", "run_back_test",
+    "season_scale", "season_strength", "usual_sizes",
+]  # fmt: skip

@@ -1,0 +1,7 @@
+"""Histories from tables of cells: what happened, long before a plan begins."""
+
+from widefork.files.history.numbers import decimal_mark, read_number
+from widefork.files.history.periods import read_period
+from widefork.files.history.read import Doubled, History, read_history
+
+__all__ = ["Doubled", "History", "decimal_mark", "read_history", "read_number", "read_period"]
