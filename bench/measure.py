@@ -18,6 +18,7 @@ import numpy as np
 from bench import origins, reference, workbook
 from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
+from bench.trends import forecasting
 from widefork.core.analysis.bridge import bridge, causes_between
 from widefork.core.analysis.chance import Design, Spread, Triangular, lay_out, run_chance
 from widefork.core.analysis.cohorts import unfold
@@ -301,7 +302,10 @@ def importing(_):
     yield "seconds to import the core", median(float(run.stdout) for run in runs[1:]), "below 0.4"
 
 
-PARTS = (one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth, importing)
+PARTS = (
+    one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth, forecasting,
+    importing,
+)  # fmt: skip
 
 
 def processor():

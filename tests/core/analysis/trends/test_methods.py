@@ -74,7 +74,7 @@ def test_a_known_moving_average_is_recovered():
     values = 50 + np.cumsum(steps[1:] - 0.6 * steps[:-1])
     found = choose_arima(values, 1)
     assert found.order[1] == 1
-    moving = found.begun[-2] if found.order == (0, 1, 1) else found.begun[found.order[0]]
+    moving = found.amounts[-2] if found.order == (0, 1, 1) else found.amounts[found.order[0]]
     assert moving == pytest.approx(-0.6, abs=0.12)
 
 

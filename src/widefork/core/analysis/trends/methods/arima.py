@@ -24,14 +24,15 @@ class Arima:
 
     Parameters
     ----------
-    begun : amounts its estimation begins from, found on earlier values; empty for the library's own.
+    amounts : of its terms, estimated on the values it was chosen on: to estimate them anew at every test would take
+        ten times as long. Empty where they are not known yet.
     """
 
     order: Order
     seasonal: Order
     season: int
     in_logs: bool
-    begun: tuple[float, ...] = ()
+    amounts: tuple[float, ...] = ()
 
     @property
     def words(self) -> str:
@@ -40,21 +41,21 @@ class Arima:
         return f"({','.join(map(str, self.order))}){season}{', of logarithms' if self.in_logs else ''}"
 
     def ahead(self, values: Values, horizon: int) -> Values:
-        """Return the forecast, estimated on these values."""
+        """Return the forecast: what happened since goes through with the amounts found, or estimated where none are."""
         own = self._own(values)
+        amounts = self.amounts or self.estimated(values)[1].amounts
         with warnings.catch_warnings(), np.errstate(all="ignore"):
             warnings.simplefilter("ignore")
-            estimated = self._model(own, True).fit(self.begun or None, disp=False, maxiter=ROUNDS)
-            found = np.asarray(self._model(own, False).filter(estimated.params).forecast(horizon), dtype=float)
+            found = np.asarray(self._model(own, False).filter(amounts).forecast(horizon), dtype=float)
         return np.exp(found) if own is not values else found
 
     def estimated(self, values: Values) -> tuple[float, "Arima"]:
         """Return AICc on these values, comparable among the same differences and logarithms only, and the same orders
-        begun from what was found."""
+        with the amounts found."""
         with warnings.catch_warnings(), np.errstate(all="ignore"):
             warnings.simplefilter("ignore")
             found = self._model(self._own(values), True).fit(disp=False, maxiter=ROUNDS)
-        return float(found.aicc), replace(self, begun=tuple(np.asarray(found.params).tolist()))
+        return float(found.aicc), replace(self, amounts=tuple(np.asarray(found.params).tolist()))
 
     def _own(self, values: Values) -> Values:
         return np.log(values) if self.in_logs and values.min() > 0 else values
