@@ -227,7 +227,7 @@ def test_books_are_loaded_from_files(client, name, content):
 
 
 def test_a_file_of_another_kind_is_refused(client):
-    refused(client.send("read", file=(BytesIO(b"x"), "books.pdf")), "expected a .csv or .xlsx")
+    refused(client.send("read", file=(BytesIO(b"x"), "books.pdf")), "expected a .csv, .xlsx or .ods")
     refused(client.send("read", file=(BytesIO(b"x"), "books.xlsx")), "cannot be opened")
 
 

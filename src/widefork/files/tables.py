@@ -1,4 +1,4 @@
-"""Tables of cells from files: comma-separated values and .xlsx, as rows of text."""
+"""Tables of cells from files: comma-separated values, .xlsx and .ods, as rows of text."""
 
 import csv
 from io import BytesIO, StringIO
@@ -24,10 +24,12 @@ def read_table(name: str, content: bytes, most_rows: int = MOST_ROWS, most_colum
     ending = name.lower().rpartition(".")[2]
     if ending == "xlsx":
         rows = _xlsx(content, most_rows, most_columns)
+    elif ending == "ods":
+        rows = _ods(content, most_rows, most_columns)
     elif ending in ("csv", "tsv", "txt"):
         rows = _csv(content, most_columns)
     else:
-        raise InvalidValue(f"“{name}” is no table this can read; expected a .csv or .xlsx file, or cells pasted.")
+        raise InvalidValue(f"“{name}” is no table this can read; expected a .csv, .xlsx or .ods file, or cells pasted.")
     width = max((place + 1 for row in rows for place, cell in enumerate(row) if cell), default=0)
     kept = tuple(row[:width] for row in rows if any(row))
     if not kept:
@@ -66,6 +68,17 @@ def _xlsx(content: bytes, most_rows: int, most_columns: int) -> list[tuple[str, 
     except Exception as fault:  # the library raises whatever its parsers do
         raise InvalidValue("The .xlsx file cannot be opened; save it once more, or paste its cells.") from fault
     return [tuple(_text(cell) for cell in row) for row in rows]
+
+
+def _ods(content: bytes, most_rows: int, most_columns: int) -> list[tuple[str, ...]]:
+    from python_calamine import CalamineError, CalamineWorkbook  # needed by this alone
+
+    try:
+        sheet = CalamineWorkbook.from_filelike(BytesIO(content)).get_sheet_by_index(0)
+    except CalamineError as fault:
+        raise InvalidValue("The .ods file cannot be opened; save it once more, or paste its cells.") from fault
+    rows = sheet.to_python(skip_empty_area=False, nrows=most_rows + 1)
+    return [tuple(_text(cell) for cell in row[:most_columns]) for row in rows]
 
 
 def _text(cell: object) -> str:

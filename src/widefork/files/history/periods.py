@@ -149,7 +149,7 @@ def as_months(read: Sequence[Spelled | None]) -> tuple[list[Spelled | None], str
     A column of the first or last days of months is monthly; the second value says so.
     """
     days = sorted({each.day for each in read if each is not None and each.kind == DAY and each.day is not None})
-    if len(days) < 3:
+    if len(days) < 2:
         return list(read), ""
     steps = sorted((later - earlier).days for earlier, later in pairwise(days))
     middle = steps[len(steps) // 2]

@@ -31,7 +31,7 @@ def read_books(form: Form, file: FileStorage | None, known: Sheet | None) -> She
     elif form.get("text", "").strip():
         rows = read_block(form["text"])
     else:
-        raise InvalidValue("Nothing came. Paste the accounts with their amounts, or choose a .csv or .xlsx file.")
+        raise InvalidValue("Nothing came. Paste the accounts with their amounts, or choose a .csv, .xlsx or .ods file.")
     sheet = read_sheet(rows, mark)
     return sheet if known is None else replace(sheet, placed=known.placed, ages=known.ages, notes=known.notes)
 
