@@ -74,6 +74,18 @@ def test_the_back_test_follows_on_demand(file):
     assert int(taken[0]["tests"]) == 14
 
 
+@pytest.mark.parametrize("way", ["bottom-up", "top-down", "minimum trace"])
+def test_totals_add_up_and_what_that_changed_is_said(file, way):
+    found = run(file, "--horizon", "3", "--totals", way, *FAST)
+    assert found.exit_code == 0, found.output
+    by = {}
+    for row in csv.DictReader(io.StringIO(found.stdout)):
+        by.setdefault(row["series"], []).append(float(row["forecast"]))
+    assert list(by) == ["Total", "Coast", "Valley"]
+    assert by["Total"] == pytest.approx([one + other for one, other in zip(by["Coast"], by["Valley"], strict=True)])
+    assert f"% by adding up, {way}." in found.stderr
+
+
 def test_wide_quarters_and_limits(tmp_path):
     file = tmp_path / "wide.csv"
     head = [f"{2020 + place // 4}-Q{place % 4 + 1}" for place in range(20)]
@@ -107,6 +119,7 @@ def test_many_series_go_over_other_processes_and_come_in_order(tmp_path):
         ("month,value\n2024-01,5\n2024-02,6\n2024-03,7", ("--level", "100"), "less than 100 %"),
         ("month,value\n2024-01,5\n2024-02,6\n2024-03,7", ("--season", "12"), "needs at least 24 values"),
         ("month,value\n2024-01,5\n2024-02,6\n2024-03,7", ("--by", "moon"), "no column “moon”"),
+        ("month,value\n2024-01,5\n2024-02,6\n2024-03,7", ("--totals", "bottom-up"), "at least two parts"),
         ("", (), "has no cells"),
     ],
 )  # fmt: skip

@@ -1,7 +1,7 @@
 """``widefork forecast``: what comes next in a table's series, with what such forecasts were off by."""
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
 from multiprocessing import get_context
@@ -11,9 +11,22 @@ import click
 import numpy as np
 
 from widefork.cli.models import format_option, in_one_sentence, print_table
-from widefork.core.analysis.trends import BEST, COMBINED, METHODS, Forecast, Gaps, Settings, forecast_many
+from widefork.core.analysis.trends import (
+    BEST,
+    COMBINED,
+    METHODS,
+    AddUp,
+    Family,
+    Forecast,
+    Gaps,
+    Series,
+    Settings,
+    added_up,
+    family_of,
+    forecast_many,
+)
 from widefork.core.errors import InvalidValue
-from widefork.files.history import Doubled, History, read_history
+from widefork.files.history import Doubled, read_history
 from widefork.files.tables import read_table
 
 MOST_ROWS, MOST_COLUMNS = 200_000, 1500
@@ -48,6 +61,11 @@ FEW = 4
 )
 @click.option("--whole", is_flag=True, help="Whole numbers.")
 @click.option("--growth", type=float, help="At most so many per cent up or down on a year before.")
+@click.option(
+    "--totals",
+    type=click.Choice([each.value for each in AddUp]),
+    help="Totals, too; who gives way so that they add up.",
+)
 @click.option("--accuracy", is_flag=True, help="Then also the back-test of every method.")
 @format_option
 @in_one_sentence
@@ -64,6 +82,7 @@ def forecast(
     non_negative: bool | None,
     whole: bool,
     growth: float | None,
+    totals: str | None,
     accuracy: bool,
     form: str,
 ) -> None:
@@ -77,7 +96,10 @@ def forecast(
     )
     for note in history.notes:
         click.echo(note, err=True)
-    found = _forecasts(history, settings)
+    family = family_of(history.series, history.members) if totals else None
+    found = _forecasts(family.series if family else list(history.series.values()), settings)
+    if family is not None and totals:
+        found = _totalled(family, found, AddUp(totals))
     if not found:
         raise InvalidValue("No series could be forecast; each says why above.")
     shown = [f"{level:g}" for level in levels]
@@ -90,9 +112,20 @@ def forecast(
         print_table(["series", "method", "taken", *measures, *inside], _tests(found), form)
 
 
-def _forecasts(history: History, settings: Settings) -> list[Forecast]:
+def _totalled(family: Family, base: list[Forecast], way: AddUp) -> list[Forecast]:
+    """Forecasts that add up; what that changed of each is said beside."""
+    if len(base) < len(family.series):
+        raise InvalidValue("What could not be forecast cannot be summed up; leave it out of the table, or the totals.")
+    found = added_up(family, base, way)
+    for before, after in zip(base, found, strict=True):
+        gap, size = float((after.amounts - before.amounts).sum()), float(abs(before.amounts).sum())
+        share = gap / size * 100 if size else 0.0
+        click.echo(f"{after.series.name}: {share:+.1f} % by adding up, {way.value}.", err=True)
+    return list(found)
+
+
+def _forecasts(series: Sequence[Series], settings: Settings) -> list[Forecast]:
     found = []
-    series = list(history.series.values())
     with _workers(len(series)) as executor:
         for each, outcome in forecast_many(series, settings, executor):
             if isinstance(outcome, Forecast):

@@ -305,8 +305,10 @@ def spreads_of(document: dict[str, Any], rows: Rows) -> tuple[SpreadSetting, ...
     """Return how lines are drawn at random; those of lines and members that have gone are left out."""
     known = {member.id for member in rows.members}
     entries: list[Any] = [(key, [], entry) for key, entry in document.get("lines", {}).items()]
+    for key, ids, entry, place in document.get("members", ()):
+        entries.insert(place, (key, ids, entry))
     found = []
-    for key, ids, entry in [*entries, *document.get("members", ())]:
+    for key, ids, entry in entries:
         name = rows.known_name(key)
         if name is not None and known.issuperset(ids):
             plausible = PlausibleRange(**entry["plausible"]) if entry["plausible"] else None

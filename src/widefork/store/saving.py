@@ -306,10 +306,11 @@ def spreads_document(
     """Return how lines are drawn at random as the model's row keeps it: by target; empty for nothing."""
     lines: dict[str, dict[str, Any]] = {}
     members: list[list[Any]] = []
-    for each in spreads:
+    for place, each in enumerate(spreads):
         key, drawn = rows.target(each.line).key, _drawn(each)
         if each.members:
-            members.append([key, [rows.member_id(dimension, member) for dimension, member in each.members], drawn])
+            ids = [rows.member_id(dimension, member) for dimension, member in each.members]
+            members.append([key, ids, drawn, place])
         else:
             lines[key] = drawn
     pairs = [[rows.target(p.one).key, rows.target(p.other).key, p.coefficient] for p in correlations]

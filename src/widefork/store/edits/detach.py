@@ -88,7 +88,7 @@ def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
     kept = {key_of(key): found for key, found in edit.rows.frame.ranges.items() if not key_of(key).startswith("line:")}
     document = edit.rows.frame.spreads
     drawn = {key_of(key): found for key, found in document.get("lines", {}).items()}
-    members = [[key_of(key), ids, found] for key, ids, found in document.get("members", ())]
+    members = [[key_of(key), *found] for key, *found in document.get("members", ())]
     pairs = [[key_of(one), key_of(other), rho] for one, other, rho in document.get("together", ())]
     spreads = {key: each for key, each in (("lines", drawn), ("members", members), ("together", pairs)) if each}
     edit.update(edit.rows.frame, ranges=kept, spreads=spreads)  # ranges the lines say themselves from now on

@@ -18,10 +18,11 @@ from widefork.core.analysis.trends.many import Outcome, forecast_many
 from widefork.core.analysis.trends.methods import METHOD_BY_NAME, METHODS, Method
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series
+from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
-    "BEST", "COMBINED", "METHODS", "METHOD_BY_NAME", "Accuracy", "BackTest", "Band", "Candidate", "Forecast", "Gaps",
-    "Method", "Outcome", "Series", "Settings", "coverage_of", "filled_gaps", "forecast_many", "found_season",
-    "least_errors", "make_forecast", "measured", "odd_places", "origins_of", "reach_of", "run_back_test",
-    "season_scale", "season_strength", "usual_sizes",
+    "BEST", "COMBINED", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band", "Candidate", "Family",
+    "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "added_up", "coverage_of", "family_of",
+    "filled_gaps", "forecast_many", "found_season", "least_errors", "make_forecast", "measured", "odd_places",
+    "origins_of", "reach_of", "run_back_test", "season_scale", "season_strength", "usual_sizes",
 ]  # fmt: skip
