@@ -74,6 +74,23 @@ def test_the_back_test_follows_on_demand(file):
     assert int(taken[0]["tests"]) == 14
 
 
+def test_steps_on_the_series_are_taken_and_said(tmp_path):
+    file = tmp_path / "kits.csv"
+    values = seasonal(300)
+    values[20] = 4000
+    values[:10] /= 2
+    rows = [f"{Month(2023, 1).plus(at)},{value:g}" for at, value in enumerate(values)]
+    file.write_text("\n".join(["month,kits", *rows]), "utf-8")
+    told = ("--leave-out", "2024-09", "--level-since", "2023-11", "--since", "Mar 2023", "--leave-out", "1990-01")
+    found = run(file, "--horizon", "1", *told, *FAST)
+    assert found.exit_code == 0, found.output
+    assert "kits: 2024-09 left out: 4,000." in found.stderr
+    assert "kits: Before 2023-11 brought to the level since: +" in found.stderr
+    assert "kits: Begins with 2023-03; 2 before it left out." in found.stderr
+    assert "1990-01 is not in it" in found.stderr
+    assert "“soon” is none" in run(file, "--since", "soon", *FAST).stderr
+
+
 @pytest.mark.parametrize("way", ["bottom-up", "top-down", "minimum trace"])
 def test_totals_add_up_and_what_that_changed_is_said(file, way):
     found = run(file, "--horizon", "3", "--totals", way, *FAST)

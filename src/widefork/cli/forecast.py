@@ -21,12 +21,16 @@ from widefork.core.analysis.trends import (
     Gaps,
     Series,
     Settings,
+    Step,
+    StepKind,
     added_up,
     family_of,
     forecast_many,
+    taken_steps,
 )
-from widefork.core.errors import InvalidValue
-from widefork.files.history import Doubled, read_history
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidValue, WideforkError
+from widefork.files.history import Doubled, read_history, read_period
 from widefork.files.tables import read_table
 
 MOST_ROWS, MOST_COLUMNS = 200_000, 1500
@@ -39,6 +43,9 @@ FEW = 4
 @click.option("--horizon", default=12, show_default=True, help="Periods ahead.")
 @click.option("--level", "levels", multiple=True, type=float, default=(80.0, 95.0), show_default=True, help="Per cent.")
 @click.option("--by", multiple=True, help="A column whose members are told apart; the rest is summed up.")
+@click.option("--since", help="The first period that counts, like 2024-01 or 2024-Q1.")
+@click.option("--leave-out", "left_out", multiple=True, help="A period that will not come again, like 2024-09.")
+@click.option("--level-since", "levels_since", multiple=True, help="A period from which on the level is another.")
 @click.option("--season", default=0, help="Its length in periods, 1 for none; found where it is left out.")
 @click.option(
     "--method",
@@ -74,6 +81,9 @@ def forecast(
     horizon: int,
     levels: tuple[float, ...],
     by: tuple[str, ...],
+    since: str | None,
+    left_out: tuple[str, ...],
+    levels_since: tuple[str, ...],
     season: int,
     method: str,
     without: tuple[str, ...],
@@ -96,8 +106,14 @@ def forecast(
     )
     for note in history.notes:
         click.echo(note, err=True)
-    family = family_of(history.series, history.members) if totals else None
-    found = _forecasts(family.series if family else list(history.series.values()), settings)
+    steps = [
+        *(Step(StepKind.LEVEL, _month(text)) for text in levels_since),
+        *(Step(StepKind.LEAVE_OUT, _month(text)) for text in left_out),
+        *([Step(StepKind.SINCE, _month(since))] if since else []),
+    ]
+    series = {name: _stepped(each, steps) for name, each in history.series.items()}
+    family = family_of(series, history.members) if totals else None
+    found = _forecasts(family.series if family else list(series.values()), settings)
     if family is not None and totals:
         found = _totalled(family, found, AddUp(totals))
     if not found:
@@ -110,6 +126,26 @@ def forecast(
         measures = ["mase", "smape", "mape", "rmse", "bias", "off", "tests"]
         inside = [f"inside_{level}" for level in shown]
         print_table(["series", "method", "taken", *measures, *inside], _tests(found), form)
+
+
+def _month(text: str) -> Month:
+    period = read_period(text)
+    if period is None:
+        raise InvalidValue(f"A period is written like 2024-09, 2024-Q3 or 2024; “{text}” is none.")
+    return period.month
+
+
+def _stepped(series: Series, steps: Sequence[Step]) -> Series:
+    """A series after its steps, each said beside; one that cannot be taken on it says why, and the others are."""
+    for step in steps:
+        try:
+            (done,) = taken_steps(series, [step])
+        except WideforkError as fault:
+            click.echo(str(fault), err=True)
+            continue
+        series = done.series
+        click.echo(f"{series.name}: {done.words}", err=True)
+    return series
 
 
 def _totalled(family: Family, base: list[Forecast], way: AddUp) -> list[Forecast]:

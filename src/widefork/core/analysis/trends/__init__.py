@@ -18,11 +18,13 @@ from widefork.core.analysis.trends.many import Outcome, forecast_many
 from widefork.core.analysis.trends.methods import METHOD_BY_NAME, METHODS, Method
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series
+from widefork.core.analysis.trends.steps import Step, StepKind, Stepped, taken_steps
 from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
     "BEST", "COMBINED", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band", "Candidate", "Family",
-    "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "added_up", "coverage_of", "family_of",
-    "filled_gaps", "forecast_many", "found_season", "least_errors", "make_forecast", "measured", "odd_places",
-    "origins_of", "reach_of", "run_back_test", "season_scale", "season_strength", "usual_sizes",
+    "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "Step", "StepKind", "Stepped", "added_up",
+    "coverage_of", "family_of", "filled_gaps", "forecast_many", "found_season", "least_errors", "make_forecast",
+    "measured", "odd_places", "origins_of", "reach_of", "run_back_test", "season_scale", "season_strength",
+    "taken_steps", "usual_sizes",
 ]  # fmt: skip

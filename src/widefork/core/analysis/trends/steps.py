@@ -1,0 +1,130 @@
+"""Steps on a series before it is forecast: in sight, one after the other, the series they begin from untouched."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from widefork.core.analysis.trends.gaps import Gaps, filled_gaps
+from widefork.core.analysis.trends.season import found_season
+from widefork.core.analysis.trends.series import Series, Values
+from widefork.core.axes import Month
+from widefork.core.errors import InvalidValue
+
+FEWEST_BESIDE = 3
+"""Known values on both sides of a change of level, so that it can be told."""
+
+
+class StepKind(StrEnum):
+    """What a step does."""
+
+    LEAVE_OUT = "leave out"
+    SINCE = "since"
+    LEVEL = "level"
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step.
+
+    Parameters
+    ----------
+    kind : ``leave out`` makes one period unknown: an event that will not come again. ``since`` forgets what was before
+        a period. ``level`` brings what was before a period to the level that held from then on.
+    month : any month of the period.
+    """
+
+    kind: StepKind
+    month: Month
+
+
+@dataclass(frozen=True)
+class Stepped:
+    """A series after a step, and what the step did to it, in words."""
+
+    series: Series
+    words: str
+
+
+def taken_steps(series: Series, steps: Sequence[Step]) -> tuple[Stepped, ...]:
+    """Return the series after each step, in order; the last is what is forecast.
+
+    Raises
+    ------
+    InvalidValue: a period the series does not have, a step that leaves nothing, a level that cannot be told.
+    """
+    found: list[Stepped] = []
+    for step in steps:
+        series, words = _DONE[step.kind](series, _place(series, step.month))
+        found.append(Stepped(series, words))
+    return tuple(found)
+
+
+def _place(series: Series, month: Month) -> int:
+    place = (month.ordinal - series.start.ordinal) * series.per_year // 12
+    if not 0 <= place < len(series.values):
+        last = series.label_at(len(series.values) - 1)
+        raise InvalidValue(
+            f"{series.name} goes from {series.label_at(0)} to {last}; {month} is not in it. Choose one of its "
+            f"{series.period}s."
+        )
+    return place
+
+
+def _left_out(series: Series, place: int) -> tuple[Series, str]:
+    label = series.label_at(place)
+    if np.isnan(series.values[place]):
+        raise InvalidValue(f"{series.name} knows nothing of {label} anyway; there is nothing to leave out.")
+    values = series.values.copy()
+    values[place] = np.nan
+    return replace(series, values=values), f"{label} left out: {series.values[place]:,.6g}."
+
+
+def _since(series: Series, place: int) -> tuple[Series, str]:
+    later = series.values[place:]
+    label = series.label_at(place)
+    if np.isnan(later).all():
+        raise InvalidValue(f"{series.name} has no values from {label} on; choose an earlier {series.period}.")
+    return replace(
+        series, start=series.month_at(place), values=later
+    ), f"Begins with {label}; {place} before it left out."
+
+
+def _levelled(series: Series, place: int) -> tuple[Series, str]:
+    """The level before a change, as a factor where all values lie above 0, else as an amount: the least squares of a
+    line, a season where there is one, and a step at the change."""
+    label, values = series.label_at(place), series.values
+    before, after = (int((~np.isnan(part)).sum()) for part in (values[:place], values[place:]))
+    if min(before, after) < FEWEST_BESIDE:
+        raise InvalidValue(
+            f"{series.name} has {before} values before {label} and {after} from then on; a change of level is told by "
+            f"at least {FEWEST_BESIDE} on both sides."
+        )
+    known = ~np.isnan(values)
+    is_factor = bool(values[known].min() > 0)
+    own = np.log(values) if is_factor else values
+    shift = _shift(own, known, place, _season_of(series))
+    amount = float(np.exp(shift)) if is_factor else shift
+    earlier = values[:place] * amount if is_factor else values[:place] + amount
+    said = f"{(amount - 1) * 100:+.1f} %" if is_factor else f"{amount:+,.6g}"
+    return replace(
+        series, values=np.concatenate([earlier, values[place:]])
+    ), f"Before {label} brought to the level since: {said}."
+
+
+def _season_of(series: Series) -> int:
+    whole = series.without_ends()
+    season = found_season(whole, filled_gaps(whole.values, Gaps.INTERPOLATE, series.per_year))
+    return season if len(series.values) >= 2 * season + FEWEST_BESIDE else 1
+
+
+def _shift(own: Values, known: Values, place: int, season: int) -> float:
+    places = np.arange(len(own))
+    columns = [np.ones(len(own)), places.astype(float), (places >= place).astype(float)]
+    columns += [(places % season == each).astype(float) for each in range(1, season)]
+    found, *_ = np.linalg.lstsq(np.column_stack(columns)[known], own[known], rcond=None)
+    return float(found[2])
+
+
+_DONE = {StepKind.LEAVE_OUT: _left_out, StepKind.SINCE: _since, StepKind.LEVEL: _levelled}
