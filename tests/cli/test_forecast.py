@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 
 import numpy as np
 import pytest
@@ -89,6 +90,34 @@ def test_steps_on_the_series_are_taken_and_said(tmp_path):
     assert "kits: Begins with 2023-03; 2 before it left out." in found.stderr
     assert "1990-01 is not in it" in found.stderr
     assert "“soon” is none" in run(file, "--since", "soon", *FAST).stderr
+
+
+def test_drivers_of_each_region_are_told_and_taken_where_they_gain(tmp_path):
+    """Kits of two regions move with a price of their own."""
+    random, months = np.random.default_rng(4), [str(Month(2022, 1).plus(place)) for place in range(54)]
+    kits, drivers = ["month,region,kits"], ["month,region,price"]
+    for region, elasticity in (("Coast", -2.0), ("Valley", -1.2)):
+        price = 50 * np.exp(random.normal(0, 0.2, 54))
+        sold = 800 * (price / 50) ** elasticity * np.exp(random.normal(0, 0.03, 54))
+        kits += [f"{month},{region},{amount:.1f}" for month, amount in zip(months[:48], sold, strict=False)]
+        drivers += [f"{month},{region},{amount:.2f}" for month, amount in zip(months, price, strict=True)]
+    file, other = tmp_path / "kits.csv", tmp_path / "drivers.csv"
+    file.write_text("\n".join(kits), "utf-8")
+    other.write_text("\n".join(drivers), "utf-8")
+    found = run(file, "--horizon", "6", "--drivers", str(other), "--season", "1", "--accuracy", *FAST)
+    assert found.exit_code == 0, found.output
+    rows = list(csv.DictReader(io.StringIO(found.stdout.split("\n\n")[0])))
+    assert {row["method"] for row in rows} == {"drivers"}
+    said = {
+        region: float(amount) for region, amount in re.findall(r"(\w+): 1 % more price: ([+-][\d.]+) %", found.stderr)
+    }
+    assert said["Coast"] == pytest.approx(-2, abs=0.1)
+    assert said["Valley"] == pytest.approx(-1.2, abs=0.1)
+    assert "Coast: drivers, were they known, save" in found.stderr
+    assert "A lag is written like price=2" in run(file, "--drivers", str(other), "--lag", "price", *FAST).stderr
+    assert "no driver “rain”" in run(file, "--drivers", str(other), "--lag", "rain=2", *FAST).stderr
+    both = run(file, "--drivers", str(other), "--totals", "bottom-up", *FAST)
+    assert "leave out the drivers, or the totals" in both.stderr
 
 
 @pytest.mark.parametrize("way", ["bottom-up", "top-down", "minimum trace"])

@@ -140,6 +140,7 @@ def test_long_tables_are_told_apart_by_their_words_and_columns():
     assert list(found.series) == ["A / kits", "A / price", "B / kits", "B / price"]
     assert found.series["B / kits"].values.tolist() == [20, 40, 60]
     assert found.members["B / kits"] == (("region", "B"),)
+    assert found.measures["B / kits"] == "kits"
     summed = read_history(rows_of("month,region,kits\n2026-01,A,1\n2026-01,B,2\n2026-02,A,3\n2026-02,B,4"), by=[])
     assert summed.series["kits"].values.tolist() == [3, 7]
     with pytest.raises(InvalidValue, match="no column “moon”"):

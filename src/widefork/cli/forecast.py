@@ -1,7 +1,7 @@
 """``widefork forecast``: what comes next in a table's series, with what such forecasts were off by."""
 
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import Executor, ProcessPoolExecutor
 from contextlib import contextmanager
 from multiprocessing import get_context
@@ -16,6 +16,7 @@ from widefork.core.analysis.trends import (
     COMBINED,
     METHODS,
     AddUp,
+    Driver,
     Family,
     Forecast,
     Gaps,
@@ -24,13 +25,14 @@ from widefork.core.analysis.trends import (
     Step,
     StepKind,
     added_up,
+    explain,
     family_of,
     forecast_many,
     taken_steps,
 )
 from widefork.core.axes import Month
-from widefork.core.errors import InvalidValue, WideforkError
-from widefork.files.history import Doubled, read_history, read_period
+from widefork.core.errors import InvalidValue, UnknownName, WideforkError
+from widefork.files.history import Doubled, History, read_history, read_period
 from widefork.files.tables import read_table
 
 MOST_ROWS, MOST_COLUMNS = 200_000, 1500
@@ -73,6 +75,11 @@ FEW = 4
     type=click.Choice([each.value for each in AddUp]),
     help="Totals, too; who gives way so that they add up.",
 )
+@click.option(
+    "--drivers", "drivers_file", type=click.Path(exists=True, dir_okay=False, path_type=Path),
+    help="A table of what drives them, with what is known ahead.",
+)  # fmt: skip
+@click.option("--lag", "lags", multiple=True, help="A driver and the periods later in which it is felt: price=2.")
 @click.option("--accuracy", is_flag=True, help="Then also the back-test of every method.")
 @format_option
 @in_one_sentence
@@ -93,6 +100,8 @@ def forecast(
     whole: bool,
     growth: float | None,
     totals: str | None,
+    drivers_file: Path | None,
+    lags: tuple[str, ...],
     accuracy: bool,
     form: str,
 ) -> None:
@@ -113,7 +122,13 @@ def forecast(
     ]
     series = {name: _stepped(each, steps) for name, each in history.series.items()}
     family = family_of(series, history.members) if totals else None
-    found = _forecasts(family.series if family else list(series.values()), settings)
+    if drivers_file is not None:
+        if totals:
+            raise InvalidValue("Totals are of series by themselves; leave out the drivers, or the totals.")
+        told = _drivers(drivers_file, history, lags)
+        found = _explained(series, told, settings)
+    else:
+        found = _forecasts(family.series if family else list(series.values()), settings)
     if family is not None and totals:
         found = _totalled(family, found, AddUp(totals))
     if not found:
@@ -146,6 +161,66 @@ def _stepped(series: Series, steps: Sequence[Step]) -> Series:
         series = done.series
         click.echo(f"{series.name}: {done.words}", err=True)
     return series
+
+
+def _drivers(file: Path, history: History, lags: tuple[str, ...]) -> dict[str, list[Driver]]:
+    """The drivers of each series: those of all, and those of the members it is of."""
+    drivers = read_history(read_table(file.name, file.read_bytes(), MOST_ROWS, MOST_COLUMNS), Doubled.MEAN)
+    for note in drivers.notes:
+        click.echo(f"{file.name}: {note}", err=True)
+    felt = {}
+    for text in lags:
+        name, is_said, count = text.partition("=")
+        if not is_said or not count.strip().isdecimal():
+            raise InvalidValue(f"A lag is written like price=2; “{text}” is not.")
+        felt[name.strip().casefold()] = int(count)
+    called, of = {}, {}
+    for name in drivers.series:  # where periods stand across, the last word names the driver
+        words, measure = [member for _, member in drivers.members[name]], drivers.measures[name]
+        called[name] = measure or (words.pop() if words else name)
+        of[name] = {word.casefold() for word in words}
+    unknown = sorted(set(felt) - {each.casefold() for each in called.values()})
+    if unknown:
+        raise UnknownName("driver", unknown[0], sorted(set(called.values())))
+    found: dict[str, list[Driver]] = {}
+    for name in history.series:
+        own = {member.casefold() for _, member in history.members[name]}
+        found[name] = [
+            Driver(called[driver], each, felt.get(called[driver].casefold(), 0))
+            for driver, each in drivers.series.items()
+            if of[driver] <= own
+        ]
+    return found
+
+
+def _explained(
+    series: Mapping[str, Series], drivers: Mapping[str, Sequence[Driver]], settings: Settings
+) -> list[Forecast]:
+    """Forecasts with drivers where they gain; what each does, and what they gain, is said beside."""
+    found = []
+    for name, each in series.items():
+        try:
+            explained = explain(each, drivers[name], settings)
+        except WideforkError as fault:
+            click.echo(f"{name}: {fault}", err=True)
+            continue
+        found.append(explained.forecast)
+        for effect in explained.effects:
+            if effect.is_elastic:
+                said = f"1 % more {effect.driver}: {effect.amount:+.2f} % (± {effect.error:.2f})"
+            elif explained.in_logs:
+                said = f"1 more {effect.driver}: {effect.amount * 100:+.3g} % (± {effect.error * 100:.2g})"
+            else:
+                said = f"1 more {effect.driver}: {effect.amount:+.4g} (± {effect.error:.2g})"
+            click.echo(f"{name}: {said}.", err=True)
+        gain = explained.gain
+        told = (
+            f"gain {gain * 100:.0f} % of the error on the same tests" if gain > 0 else "gain nothing, and are not taken"
+        )
+        click.echo(f"{name}: drivers, were they known, {told}.", err=True)
+        for note in (*explained.alone.notes, *explained.notes):
+            click.echo(f"{name}: {note}", err=True)
+    return found
 
 
 def _totalled(family: Family, base: list[Forecast], way: AddUp) -> list[Forecast]:

@@ -40,12 +40,14 @@ class History:
     Parameters
     ----------
     series : by name, in the order of the table. members : by name, what tells it from the others, as (column, member).
+    measures : by name, the head of the column its numbers stand in; empty where periods stand across.
     doubled : by name, the periods that stood more than once, as their labels.
     notes : what was made of the table and what could not be read, in sentences.
     """
 
     series: Mapping[str, Series]
     members: Mapping[str, tuple[tuple[str, str], ...]]
+    measures: Mapping[str, str] = field(default_factory=dict)
     doubled: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
 
@@ -56,6 +58,7 @@ class _Entry:
     members: tuple[tuple[str, str], ...]
     period: Spelled
     value: float
+    measure: str = ""
 
 
 def read_history(rows: Rows, doubled: Doubled = Doubled.SUM, by: Sequence[str] | None = None) -> History:
@@ -79,18 +82,18 @@ def read_history(rows: Rows, doubled: Doubled = Doubled.SUM, by: Sequence[str] |
     gathered: dict[str, list[_Entry]] = {}
     for entry in entries:
         gathered.setdefault(entry.name, []).append(entry)
-    series, members, twice = {}, {}, {}
+    series, members, measures, twice = {}, {}, {}, {}
     for name, own in gathered.items():
         found, repeated = _series_of(name, own, doubled, by is not None, notes)
         if found is not None:
-            series[name], members[name] = found, own[0].members
+            series[name], members[name], measures[name] = found, own[0].members, own[0].measure
             if repeated:
                 twice[name] = repeated
     if not series:
         raise InvalidValue("No series could be read. " + " ".join(notes[:3]))
     if len(notes) > MOST_NOTES:
         notes = [*notes[:MOST_NOTES], f"And {len(notes) - MOST_NOTES} more of the kind."]
-    return History(series, members, twice, tuple(dict.fromkeys(notes)))
+    return History(series, members, measures, twice, tuple(dict.fromkeys(notes)))
 
 
 def _periods_across(rows: Rows) -> tuple[int, dict[int, Spelled]] | None:
@@ -184,7 +187,7 @@ def _long(rows: Rows, by: Sequence[str] | None, notes: list[str]) -> list[_Entry
                 value = float("nan")
             parts = [member for _, member in members if member]
             name = " / ".join([*parts, head[at]] if len(numeric) > 1 or not parts else parts)
-            entries.append(_Entry(name, members, period, value))
+            entries.append(_Entry(name, members, period, value, head[at]))
     if is_unordered:
         notes.append("Rows were not in order of time; they were put in order.")
     return entries

@@ -2,6 +2,7 @@
 
 from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_scale
 from widefork.core.analysis.trends.backtest import BackTest, origins_of, run_back_test
+from widefork.core.analysis.trends.drivers import DRIVERS, Driver, Effect, Explained, explain
 from widefork.core.analysis.trends.forecast import (
     BEST,
     COMBINED,
@@ -22,9 +23,9 @@ from widefork.core.analysis.trends.steps import Step, StepKind, Stepped, taken_s
 from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
-    "BEST", "COMBINED", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band", "Candidate", "Family",
-    "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "Step", "StepKind", "Stepped", "added_up",
-    "coverage_of", "family_of", "filled_gaps", "forecast_many", "found_season", "least_errors", "make_forecast",
-    "measured", "odd_places", "origins_of", "reach_of", "run_back_test", "season_scale", "season_strength",
-    "taken_steps", "usual_sizes",
+    "BEST", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band", "Candidate",
+    "Driver", "Effect", "Explained", "Family", "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "Step",
+    "StepKind", "Stepped", "added_up", "coverage_of", "explain", "family_of", "filled_gaps", "forecast_many",
+    "found_season", "least_errors", "make_forecast", "measured", "odd_places", "origins_of", "reach_of",
+    "run_back_test", "season_scale", "season_strength", "taken_steps", "usual_sizes",
 ]  # fmt: skip
