@@ -214,9 +214,7 @@ def _explained(
                 said = f"1 more {effect.driver}: {effect.amount:+.4g} (± {effect.error:.2g})"
             click.echo(f"{name}: {said}.", err=True)
         gain = explained.gain
-        told = (
-            f"gain {gain * 100:.0f} % of the error on the same tests" if gain > 0 else "gain nothing, and are not taken"
-        )
+        told = f"save {gain * 100:.0f} % of the error on the same tests" if gain > 0 else "save nothing; they are left"
         click.echo(f"{name}: drivers, were they known, {told}.", err=True)
         for note in (*explained.alone.notes, *explained.notes):
             click.echo(f"{name}: {note}", err=True)
