@@ -6,11 +6,12 @@ from hypothesis import strategies as st
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import Aim, ByAge, ByHand, ByRule, Case, Change, Move, Operation, Status, Switch
-from widefork.core.closing import Closing
+from widefork.core.closing import NOT_GIVEN, Closing
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
+from widefork.core.history import Gaps, History, KeptForecast, Recipe, Step, StepKind
 from widefork.core.lines import BALANCE, Line, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import DayRule, Liquidity
 from widefork.core.look import Emphasis, Look, PlausibleRange, Scale, Tint
@@ -62,6 +63,20 @@ def rules(draw):
             st.lists(amounts, min_size=1, max_size=6),
         ),
         st.builds(
+            lambda season, values: {
+                "forecast": {
+                    "name": "a",
+                    "by": "b",
+                    "known": 9,
+                    "season": season,
+                    "start": "2026-07",
+                    "amounts": values,
+                }
+            },
+            st.integers(1, 4),
+            st.lists(amounts, min_size=1, max_size=6),
+        ),
+        st.builds(
             lambda pairs: {"by_quarter": pairs},
             st.dictionaries(st.sampled_from(["2026Q1", "2026Q4", "2027Q3"]), amounts, min_size=1),
         ),
@@ -107,6 +122,35 @@ spreads = st.just(()) | st.builds(
 goals = st.just(()) | st.builds(
     lambda sense, target, note: (PinnedGoal("held", "coast", sense, target, "base", note),),
     st.sampled_from(Sense), amounts, labels,
+)  # fmt: skip
+steps_taken = st.lists(
+    st.one_of(
+        st.builds(Step, st.sampled_from([StepKind.LEAVE_OUT, StepKind.SINCE, StepKind.LEVEL]),
+                  st.builds(Month, st.integers(2023, 2026), st.integers(1, 12)), note=labels),
+        st.builds(Step, st.just(StepKind.GAP), st.just(Month(2024, 3)), st.sampled_from([way.value for way in Gaps])),
+    ),
+    max_size=3,
+).map(tuple)  # fmt: skip
+kept_forecasts = st.just(()) | st.builds(
+    lambda name, recipe, amounts, season: (
+        KeptForecast(name, recipe, Month(2026, 7), amounts, amounts, amounts, "Theta", 42, season),
+    ),
+    labels,
+    st.builds(Recipe, st.sampled_from(["best", "theta"]), st.floats(0, 1), st.integers(0, 30), st.integers(0, 12),
+              st.floats(0.1, 0.9), st.sampled_from(Gaps), st.sampled_from([None, True, False]), st.booleans(),
+              st.none() | st.floats(0, 1)),
+    st.lists(amounts, min_size=1, max_size=4).map(tuple),
+    st.integers(1, 12),
+)  # fmt: skip
+came = st.lists(st.just(NOT_GIVEN) | amounts, min_size=1, max_size=6).map(tuple)
+histories = st.just(()) | st.builds(
+    lambda member, monthly, yearly, doubled, steps, forecasts, label: (
+        History("kits", Month(2025, 2), monthly, (("region", member),), 12, doubled=doubled, steps=steps,
+                forecasts=forecasts, note=label),
+        History("rain", Month(2019, 1), yearly, (), 4, label, "mm"),
+    ),
+    st.sampled_from(REGION.members), came, came,
+    st.just({}) | amounts.map(lambda one: {Month(2025, 2): (one, 5.0)}), steps_taken, kept_forecasts, labels,
 )  # fmt: skip
 closings = st.lists(
     st.builds(
@@ -221,6 +265,7 @@ def models(draw):
         draw(closings),
         draw(liquidity),
         goals=draw(goals),
+        histories=draw(histories),
         ranges=draw(st.dictionaries(st.just("terms_days"), some_range)),
         spreads=draw(spreads),
         correlations=draw(st.just(()) | st.floats(-1, 1).map(lambda rho: (Correlation("kits", "price", rho),))),

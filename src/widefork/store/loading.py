@@ -25,6 +25,7 @@ from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
+from widefork.core.history import History, read_forecast, read_step
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
@@ -38,6 +39,7 @@ from widefork.store.tables import (
     ClosingRow,
     FigureRow,
     FlagRow,
+    HistoryRow,
     LimitRow,
     LineRow,
     MoveRow,
@@ -109,6 +111,7 @@ class ModelBuilder:
             archived=self._cases(is_archived=True),
             figures=self._each(rows.figures, _figure),
             goals=goals_of(frame.goals, rows),
+            histories=self._each(rows.histories, history_of),
             moves=tuple(_move(row, rows, self._each(rows.changes_of_move(row.id), change_of)) for row in rows.moves),
             flags=self._each(rows.flags, _flag),
         )
@@ -293,6 +296,23 @@ def closing_of(row: ClosingRow, rows: Rows) -> Closing:
     notes = {name: note for key, note in row.notes.items() if (name := rows.known_name(key))}
     ages = {schedules[key]: tuple(amounts) for key, amounts in row.ages.items() if key in schedules}
     return Closing(Month.parse(row.month), figures, ages, notes)
+
+
+def history_of(row: HistoryRow, rows: Rows) -> History:
+    """Return what happened, as the core knows it."""
+    return History(
+        rows.name_of(Target(row.line_id, row.schedule_id, row.part)),
+        Month.parse(row.start),
+        with_gaps(row.amounts),
+        tuple(rows.member(member_id) for member_id in row.members),
+        row.per_year,
+        row.label,
+        row.unit,
+        {Month.parse(month): tuple(values) for month, values in row.doubled.items()},
+        tuple(read_step(step) for step in row.steps),
+        tuple(read_forecast(forecast) for forecast in row.forecasts),
+        row.note,
+    )
 
 
 def ranges_of(document: dict[str, Any], rows: Rows) -> dict[str, PlausibleRange]:

@@ -19,6 +19,7 @@ from widefork.store.tables import (
     DimensionRow,
     FigureRow,
     FlagRow,
+    HistoryRow,
     LimitRow,
     LineRow,
     MemberRow,
@@ -36,12 +37,12 @@ Row = Any
 Found = TypeVar("Found")
 OF_MODEL: tuple[type[SQLModel], ...] = (
     DimensionRow, SectionRow, LineRow, ScheduleRow, CaseRow, MoveRow, ProfileRow, FlagRow, FigureRow, LimitRow,
-    ClosingRow, NoteRow,
+    ClosingRow, HistoryRow, NoteRow,
 )  # fmt: skip
 """Tables whose rows name their model; members and changes belong to rows of these."""
 
 WRITTEN = ("dimension", "member", "section", "profile", "flag", "line", "schedule", "move", "case", "switch", "change",
-           "figure", "limit", "closing", "note")  # fmt: skip
+           "figure", "limit", "closing", "history", "note")  # fmt: skip
 """Tables in an order in which every row stands behind those it refers to."""
 
 
@@ -187,6 +188,11 @@ class Rows:
     def limits(self) -> list[LimitRow]:
         """Limits in order."""
         return self._listed("limit")
+
+    @property
+    def histories(self) -> list[HistoryRow]:
+        """What happened, in order."""
+        return self._listed("history")
 
     @property
     def closings(self) -> list[ClosingRow]:

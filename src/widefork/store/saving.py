@@ -11,6 +11,7 @@ from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal
 from widefork.core.graph.model import Limit, Model, StatementSettings
+from widefork.core.history import History, forecast_document, step_document
 from widefork.core.lines import Line
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look, PlausibleRange
@@ -25,6 +26,7 @@ from widefork.store.tables import (
     DimensionRow,
     FigureRow,
     FlagRow,
+    HistoryRow,
     LimitRow,
     LineRow,
     MemberRow,
@@ -88,15 +90,22 @@ def rows_of(model: Model, ids: Ids) -> Rows:
     moves = {row.name: row for row in rows.moves}
     for move in model.moves:
         moves[move.name].aims = aim_documents(move.aims, rows)
-    for place, limit in enumerate(model.limits):
-        add(limit_row(limit, place, rows))
-    for closing in model.closings:
-        add(closing_row(closing, rows))
+    _add_dated(model, rows, add)
     frame.liquidity = as_stored(liquidity_document(model.liquidity, rows))
     frame.ranges = as_stored(ranges_document(model.ranges, rows))
     frame.goals = as_stored(goals_document(model.goals, rows))
     frame.spreads = as_stored(spreads_document(model.spreads, model.correlations, rows))
     return rows
+
+
+def _add_dated(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
+    """What is said of lines from outside: limits, months closed, histories."""
+    for place, limit in enumerate(model.limits):
+        add(limit_row(limit, place, rows))
+    for closing in model.closings:
+        add(closing_row(closing, rows))
+    for place, history in enumerate(model.histories):
+        add(history_row(history, place, rows))
 
 
 def _add_dimensions(model: Model, rows: Rows, add: Callable[[Row], Row]) -> None:
@@ -347,6 +356,28 @@ def liquidity_document(liquidity: Liquidity, rows: Rows) -> dict[str, Any]:
 def without_gaps(amounts: Iterable[float]) -> list[float | None]:
     """Return actuals as a row keeps them: null where nothing is known."""
     return [None if amount != amount else amount for amount in amounts]
+
+
+def history_row(history: History, position: int, rows: Rows) -> HistoryRow:
+    """Return the row of a history."""
+    target = rows.target(history.line)
+    return HistoryRow(
+        model_id=rows.model_id,
+        position=position,
+        line_id=target.line_id,
+        schedule_id=target.schedule_id,
+        part=target.part,
+        members=[rows.member_id(*pair) for pair in history.members],
+        start=str(history.start),
+        per_year=history.per_year,
+        label=history.label,
+        unit=history.unit,
+        amounts=without_gaps(history.values),
+        doubled={str(month): list(values) for month, values in history.doubled.items()},
+        steps=[step_document(step) for step in history.steps],
+        forecasts=[forecast_document(forecast) for forecast in history.forecasts],
+        note=history.note,
+    )
 
 
 def closing_row(closing: Closing, rows: Rows) -> ClosingRow:

@@ -305,6 +305,31 @@ class ClosingRow(SQLModel, table=True):
     notes: dict[str, str] = _mapping()
 
 
+class HistoryRow(SQLModel, table=True):
+    """What happened, as it came: of a line, or (``line_id`` null) of something with a name of its own.
+
+    ``members`` holds member ids; ``amounts`` null where nothing is known.
+    """
+
+    __tablename__ = "history"
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    position: int
+    line_id: int | None = Field(default=None, foreign_key="line.id")
+    schedule_id: int | None = Field(default=None, foreign_key="schedule.id")
+    part: str | None = None
+    members: list[int] = _document()
+    start: str
+    per_year: int
+    label: str
+    unit: str
+    amounts: list[float | None] = _document()
+    doubled: dict[str, list[float]] = _mapping()
+    steps: list[dict[str, Any]] = _list()
+    forecasts: list[dict[str, Any]] = _list()
+    note: str
+
+
 class BooksRow(SQLModel, table=True):
     """One person's books of a month on their way into the model: what was pasted, and how it is read. Not logged."""
 
@@ -451,6 +476,7 @@ ENTITIES: dict[str, type[SQLModel]] = {
         FigureRow,
         LimitRow,
         ClosingRow,
+        HistoryRow,
         NoteRow,
     )
 }

@@ -30,6 +30,7 @@ from widefork.core.graph.calculate import evaluate_plainly
 from widefork.core.graph.model import Profile
 from widefork.core.graph.operations import OPERATIONS
 from widefork.core.graph.plan import compile_model
+from widefork.core.history import History, Step, StepKind
 from widefork.core.language.functions import FUNCTIONS, function, time
 from widefork.core.lines import BALANCE
 from widefork.files import FORMATS
@@ -161,6 +162,45 @@ def test_every_operation_comes_out_alike(formula, is_stepped):
     rides = [(Change("x", Operation.SCALE, 1 + k / 4), Change("y", Operation.ADD, k % 3)) for k in range(7)]
     for batch in ([()], rides[:1], rides, [(Change("w", Operation.SET, k),) for k in range(7)]):
         assert_alike(plan, batch)
+
+
+@pytest.mark.parametrize("formula", [f for f in EVERYTHING if "x" in f and "x / (y - 1)" not in f])
+def test_what_came_before_by_member_comes_out_alike(formula):
+    came = {("Coast",): (7.0, float("nan"), 8.0), ("Valley",): (3.0,)}
+    histories = tuple(
+        History("x", Month(2026, 1).plus(-len(values)), values, (("region", member),))
+        for (member,), values in came.items()
+    )
+    plan = plan_of(
+        given("x", X, ("region",), opening=2.0, history=(1.0, 1.5), absent=(("Upland",),)), given("y", Y),
+        calculated("z", formula, ("region",), opening=1.0),
+        calculated("coast", re.sub(r"\bx\b", "(x at Coast)", formula)),
+        months=8, profiles=(RAMP,), histories=histories,
+    )  # fmt: skip
+    assert not plan.problems
+    assert_alike(plan, [(Change("x", Operation.SCALE, 1 + k / 4),) for k in range(3)])
+
+
+def test_a_look_back_reads_the_history_of_its_member_untouched():
+    histories = (
+        History("x", Month(2025, 10), (5.0, 6.0, float("nan"), 99.0), (("region", "Coast"),)),
+        History(
+            "x", Month(2025, 11), (8.0,), (("region", "Valley"),), steps=(Step(StepKind.LEAVE_OUT, Month(2025, 11)),)
+        ),
+        History("x", Month(2024, 1), (1.0, 2.0), (("region", "Upland"),), per_year=4),
+    )
+    lines = (
+        given("x", 10, ("region",), opening=2.0, history=(3.0,)), calculated("z", "before(x, 2)", ("region",)),
+        calculated("c", "before(x at Coast, 3)"),
+    )  # fmt: skip
+    plan = plan_of(*lines, months=3, histories=histories)
+    # by hand: a gap and what no history says are the line's own early value (3 in Dec 25), before that its opening one;
+    # a history that goes on into the plan says nothing there
+    for found in (evaluate_plainly(plan, [()]), with_machine(plan, [()])):
+        assert found.series("z", ("Coast",)).tolist() == [6, 3, 10]
+        assert found.series("z", ("Valley",)).tolist() == [8, 3, 10]
+        assert found.series("z", ("Upland",)).tolist() == [2, 3, 10]
+        assert found.series("c").tolist() == [5, 6, 3]
 
 
 def test_members_come_out_alike():

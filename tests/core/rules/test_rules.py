@@ -20,6 +20,14 @@ EXAMPLES = {
     "points": {"2026-01": 10, "2026-07": 40},
     "every": {"amount": 18000, "months": 12, "since": "2026-03"},
     "monthly": {"start": "2026-03", "amounts": [1, 2, 3]},
+    "forecast": {
+        "name": "Usual",
+        "by": "Level, trend and season",
+        "known": 42,
+        "season": 2,
+        "start": "2026-07",
+        "amounts": [1, 2, 3],
+    },
 }
 
 

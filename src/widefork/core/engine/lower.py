@@ -18,6 +18,7 @@ from widefork.core.language import syntax
 from widefork.core.language.check import mapped_pair
 from widefork.core.language.functions import FUNCTIONS, Kind
 from widefork.core.language.syntax import Node
+from widefork.core.lines import MemberKey
 
 Place = dict[str, int]
 """Member's place by dimension name."""
@@ -105,11 +106,30 @@ class _Writer:
     def _write_tables(self) -> None:
         self.values: list[float] = []
         self.tables: list[tuple[int, int]] = []
-        self.histories: dict[str, int] = {"": self._table((), 0.0)}
+        self._table((), 0.0)
+        self.histories: dict[str, int] = {}
+        self.early: dict[tuple[str, MemberKey], int] = {}
         for line in self.model.lines:
-            if line.history or line.opening:
+            by_member = self.model.early_values.get(line.name, {})
+            for key, months in by_member.items():
+                self.early[line.name, key] = self._table(months, line.opening)
+            if not by_member and (line.history or line.opening):
                 self.histories[line.name] = self._table(line.history, line.opening)
         self.profiles = {p.name: self._table(p.values, 0.0) for p in self.model.profiles}
+
+    def _history(self, node: Node, place: Place) -> int:
+        """The table of a line's months before the first one, at a combination of members; the first holds nothing."""
+        if not isinstance(node, syntax.Name | syntax.At):
+            return 0
+        line = self.model.line_by_name.get(node.name)
+        if line is None or line.name not in self.model.early_values:
+            return self.histories.get(node.name, 0)
+        at = dict(place)
+        if isinstance(node, syntax.At):
+            dimension = self.model.dimension_by_name[self._dimension_of(node.name, node.member)]
+            at[dimension.name] = dimension.index(node.member)
+        key = tuple(d.members[at.get(d.name, 0)] for d in self.model.dimensions_of(line))
+        return self.early[line.name, key]
 
     def _table(self, values: Sequence[float], opening: float) -> int:
         self.tables.append((len(self.values), len(values)))
@@ -252,9 +272,9 @@ class _Writer:
         return syntax.add_up(head, [("+" if sign > 0 else "-", term) for sign, term in rest[1:]], head.spot)
 
     def _write_carried(self, name: str, rest: Node) -> None:
-        history = self.histories.get(name, 0)
         for place in self._places(name):
             self.owner = self._row(name, place)
+            history = self._history(syntax.Name(name), place)
             self._instruct(Op.ROLL_FORWARD, [self._emit(rest, place)], 0, history, target=self.owner)
 
     # Pieces of formulas
@@ -350,7 +370,7 @@ class _Writer:
     def _looking_back(self, node: syntax.Call, place: Place) -> int:
         looked_at, op = node.arguments[0], _op(node.function)
         row = self._emit(looked_at, place)
-        history = self.histories.get(getattr(looked_at, "name", ""), 0)
+        history = self._history(looked_at, place)
         if op in (Op.OUTSTANDING, Op.NET_PRESENT):
             return self._instruct(op, [row, self._emit(node.arguments[1], place)], history)
         if op in (Op.RAMPED, Op.FADING_IN):

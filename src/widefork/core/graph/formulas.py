@@ -13,6 +13,7 @@ from widefork.core.language import syntax
 from widefork.core.language.check import mapped_pair
 from widefork.core.language.functions import FUNCTIONS, Function, Kind, Past, Second
 from widefork.core.language.syntax import Node
+from widefork.core.lines import Line
 
 Values = NDArray[np.float64]
 
@@ -129,9 +130,22 @@ class FormulaValues:
         if not isinstance(node, syntax.Name | syntax.At):
             raise TypeError("a time function looks back on a line")
         line = self.model.line_by_name.get(node.name)
-        history = np.array(line.history if line is not None else ()).reshape(*self.ones, -1, 1)
+        history = self._early(line)
         opening = np.full((*self.ones, 1, 1), line.opening if line is not None else 0.0)
         values = self.series(node.name)
         if isinstance(node, syntax.At):
             values = self._pick(values, node.name, node.member)
+            history = self._pick(history, node.name, node.member)
         return Past(values, history, opening, self.fiscal_months)
+
+    def _early(self, line: Line | None) -> Values:
+        """A line's months before the first one, shape (members..., months, 1)."""
+        known = self.model.early_values.get(line.name) if line is not None else None
+        if line is None or known is None:
+            return np.array(line.history if line is not None else ()).reshape(*self.ones, -1, 1)
+        sizes = [len(dimension) for dimension in self.model.dimensions_of(line)]
+        values = np.array(list(known.values())).reshape(*sizes, -1)
+        in_order = [d.name for d in self.model.dimensions if d.name in line.dimensions]
+        moved = values.transpose(*(line.dimensions.index(name) for name in in_order), -1)
+        shape = tuple(len(d) if d.name in line.dimensions else 1 for d in self.model.dimensions)
+        return moved.reshape(*shape, -1, 1)

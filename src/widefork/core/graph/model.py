@@ -9,13 +9,14 @@ from typing import Any
 
 from widefork.core.axes import Dimension, Month, Timeline
 from widefork.core.changes import ByAge, Case, Change, Family, Layer, Move, Sketch, Step, all_layers, resolve
-from widefork.core.closing import Closing, closed_series
+from widefork.core.closing import NOT_GIVEN, Closing, closed_series
 from widefork.core.errors import InvalidModel, UnknownName
 from widefork.core.figures import Figure
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal
+from widefork.core.history import History
 from widefork.core.language.units import UnitForm
-from widefork.core.lines import Line, Section
+from widefork.core.lines import Line, MemberKey, Section
 from widefork.core.liquidity import Liquidity
 from widefork.core.look import PlausibleRange
 from widefork.core.spreads import Correlation, SpreadSetting
@@ -132,6 +133,7 @@ class Model:
     ranges : between what lines that a schedule writes may plausibly lie; the user's own lines say it themselves.
     spreads : how lines are drawn at random, where that is not as usual. correlations : which of them go together.
     goals : what figures are to be in some case, asked again whenever the plan changes.
+    histories : what happened before the plan and beside it, of lines by member and of what no line is for.
     sketch : changes being tried on top of one case; never stored with the model.
     archived : cases laid aside, parents anywhere: kept and checked, but neither computed nor shown.
 
@@ -163,6 +165,7 @@ class Model:
     spreads: tuple[SpreadSetting, ...] = ()
     correlations: tuple[Correlation, ...] = ()
     goals: tuple[PinnedGoal, ...] = ()
+    histories: tuple[History, ...] = ()
     sketch: Sketch | None = None
     archived: tuple[Case, ...] = ()
 
@@ -175,6 +178,7 @@ class Model:
         self._check_unique("spread", [setting.name for setting in self.spreads])
         self._check_unique("unit", [unit.many for unit in self.units])
         self._check_unique("goal", [goal.name for goal in self.goals])
+        self._check_unique("history", [history.name for history in self.histories])
         self._check_unique("flag", [flag.name for flag in self.flags])
         self._check_unique("limit", [limit.name for limit in self.limits])
         self._check_unique("closing", [str(closing.month) for closing in self.closings])
@@ -191,6 +195,8 @@ class Model:
             self._check_members(line)
         for setting in self.spreads:
             self._check_named(setting.members, f"spreads/{setting.line}")
+        for history in self.histories:
+            self._check_named(history.members, f"histories/{history.line}")
         self._check_moves()
         for goal in self.goals:
             self.figure(goal.figure)
@@ -318,6 +324,28 @@ class Model:
         """What the books say by generated line or caption, one value for each actual month, NaN where nothing."""
         return closed_series(self.closings, self.timeline)
 
+    @cached_property
+    def early_values(self) -> Mapping[str, Mapping[MemberKey, tuple[float, ...]]]:
+        """By line that has a monthly history, and by member, its months before the first one, latest last.
+
+        As they came: no step is taken on them. All members have as many. What is not known of a month, the line's own
+        early values say, and before those its opening value.
+        """
+        known: dict[str, dict[MemberKey, tuple[float, ...]]] = {}
+        for history in self.histories:
+            line, months = self.line_by_name.get(history.line), history.before(self.timeline.start)
+            at = dict(history.members)
+            if line is not None and months and set(at) == set(line.dimensions):
+                known.setdefault(line.name, {})[tuple(at[name] for name in line.dimensions)] = months
+        return {name: self._early(self.line_by_name[name], months) for name, months in known.items()}
+
+    def _early(self, line: Line, known: Mapping[MemberKey, tuple[float, ...]]) -> Mapping[MemberKey, tuple[float, ...]]:
+        longest = max(len(line.history), *map(len, known.values()))
+        usual = (line.opening,) * (longest - len(line.history)) + line.history
+        keys = product(*(dimension.members for dimension in self.dimensions_of(line)))
+        nothing = (0.0,) * longest
+        return {key: nothing if key in line.absent else _laid_over(usual, known.get(key, ())) for key in keys}
+
     @property
     def flag_names(self) -> frozenset[str]:
         """Names of the modeller's own flags and counters."""
@@ -378,3 +406,9 @@ class Model:
     def dimensions_of(self, line: Line) -> tuple[Dimension, ...]:
         """Return the dimensions a line is spread over, in the line's order."""
         return tuple(self.dimension_by_name[name] for name in line.dimensions)
+
+
+def _laid_over(usual: tuple[float, ...], months: tuple[float, ...]) -> tuple[float, ...]:
+    """The latest months as known, all others as usual."""
+    known = (NOT_GIVEN,) * (len(usual) - len(months)) + months
+    return tuple(own if other != other else other for own, other in zip(usual, known, strict=True))

@@ -178,7 +178,8 @@ def _structure(model: Model) -> tuple[Any, ...]:
          line.rollup, bool(line.actuals))
         for line in model.lines
     ]  # fmt: skip
-    return model.timeline, model.dimensions, model.profiles, model.flags, model.units, lines
+    early = {name: tuple(known.values()) for name, known in model.early_values.items()}
+    return model.timeline, model.dimensions, model.profiles, model.flags, model.units, lines, early
 
 
 def check_model(model: Model) -> Plan:

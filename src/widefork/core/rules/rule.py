@@ -80,6 +80,7 @@ class RuleKind:
     example : such a phrase.
     fields : what a form asks for.
     fit : (timeline, months' values) to the document form that comes nearest; exact where the kind can say them.
+    is_made : somewhere else, and not offered where a rule is written by hand.
     """
 
     name: str
@@ -90,6 +91,7 @@ class RuleKind:
     example: str
     fields: tuple[RuleField, ...]
     fit: Callable[[Timeline, Values], Any]
+    is_made: bool = False
 
 
 def read_rule(kinds: Iterable[RuleKind], document: Any) -> Rule:

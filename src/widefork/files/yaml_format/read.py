@@ -32,6 +32,7 @@ from widefork.core.finance.statements import CAPTION_BY_NAME, OPENING_CAPTIONS
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal, Sense
 from widefork.core.graph.model import Limit, Model, OwnRow, Profile, Rhythm, ScheduleSettings, StatementSettings
+from widefork.core.history import History, read_forecast, read_step
 from widefork.core.language.units import UnitForm
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime, Rollup, Section
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, DayRule, Liquidity
@@ -182,6 +183,7 @@ def _model(given: dict[str, Any]) -> Model:
         archived=tuple(_case(entry, curves) for entry in given["cases"] if entry.get("archived")),
         figures=tuple(_figure(entry) for entry in given.get("figures", [])),
         goals=tuple(_goal(entry) for entry in given.get("goals", [])),
+        histories=tuple(_history(entry) for entry in given.get("histories", [])),
         moves=tuple(_move(entry, curves) for entry in given.get("moves", [])),
         flags=tuple(_flag(name, entry) for name, entry in given.get("flags", {}).items()),
         statements=_statements(given.get("statements", {})),
@@ -225,6 +227,22 @@ def _liquidity(given: dict[str, Any]) -> Liquidity:
 def _closing(given: dict[str, Any]) -> Closing:
     ages = {name: tuple(amounts) for name, amounts in given.get("ages", {}).items()}
     return Closing(Month.parse(given["month"]), given.get("figures", {}), ages, given.get("notes", {}))
+
+
+def _history(given: dict[str, Any]) -> History:
+    return History(
+        given["line"],
+        Month.parse(given["start"]),
+        _months(given["values"]),
+        tuple(given.get("at", {}).items()),
+        given.get("periods_a_year", 12),
+        given.get("label", ""),
+        given.get("unit", ""),
+        {Month.parse(month): tuple(values) for month, values in given.get("doubled", {}).items()},
+        tuple(read_step(entry) for entry in given.get("steps", [])),
+        tuple(read_forecast(entry) for entry in given.get("forecasts", [])),
+        given.get("note", ""),
+    )
 
 
 def _limit(given: dict[str, Any]) -> Limit:

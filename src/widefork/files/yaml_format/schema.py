@@ -12,6 +12,7 @@ from widefork.core.finance.schedules import SCHEDULES
 from widefork.core.finance.statements import LAYOUTS, OPENING_CAPTIONS, ROWS_WITHIN
 from widefork.core.goals import Sense
 from widefork.core.graph.model import Rhythm
+from widefork.core.history import PERIODS_A_YEAR, Gaps, StepKind
 from widefork.core.lines import OverMembers, OverTime
 from widefork.core.liquidity import DAY_WORDS, MOST_DAYS_UNDER_WAY, USUAL_DAYS_UNDER_WAY
 from widefork.core.look import MOST_DECIMALS, Emphasis, Scale, Tint
@@ -79,6 +80,10 @@ def model_schema() -> Schema:
             "correlations": ("Which drawn lines go together.", _list(_correlation())),
             "not_ours": ("Usual outgoings this company does not have, by label.", _list(TEXT)),
             "units": ("Units spelled or shown otherwise than usual, by their word for many.", _by_name(_unit())),
+            "histories": (
+                "What happened before the plan and beside it: a series for each line and member, or of something else.",
+                _list(_history()),
+            ),
             "closings": ("Months closed: what the books said at their end.", _list(_closing())),
             "cases": ("Named futures; the first is the root.", _list(_case(), fewest=1)),
             "moves": ("Named bundles of changes any case can switch on.", _list(_move())),
@@ -250,6 +255,65 @@ def _liquidity() -> Schema:
             ),
         },
         required=(),
+    )
+
+
+def _history() -> Schema:
+    known = {"anyOf": [NUMBER, {"type": "null"}]}
+    step = _object(
+        {
+            "do": ("What it does; nothing of what came is lost by it.", _one_of(StepKind)),
+            "in": ("A month of the period.", MONTH),
+            "by": ("How: a gap or doubled period is filled or taken in one of several ways.", TEXT),
+            "note": ("Why, or what happened.", TEXT),
+        },
+        required=("do", "in"),
+    )
+    forecast = _object(
+        {
+            "name": ("Its name among the forecasts of the series.", TEXT),
+            "start": ("The first month forecast.", MONTH),
+            "amounts": ("One a period.", _list(NUMBER, fewest=1)),
+            "low": ("What it is at least, as often as its recipe's level says.", _list(NUMBER)),
+            "high": ("What it is at most.", _list(NUMBER)),
+            "by": ("The method.", TEXT),
+            "known": ("How many known periods it was made from.", {"type": "integer", "minimum": 0}),
+            "season": ("The season's length in periods; 1 for none.", {"type": "integer", "minimum": 1}),
+            "recipe": ("How it was made, where not as usual.", _recipe()),
+        },
+        required=("name", "start", "amounts"),
+    )
+    return _object(
+        {
+            "line": ("The line, or a name of its own for what no line is for (weather).", TEXT),
+            "label": ("Display name of what no line is for.", TEXT),
+            "unit": ("Unit of what no line is for.", TEXT),
+            "at": ("By dimension, the member it is of; all of the line when left out.", _by_name(TEXT)),
+            "start": ("First month of the first period.", MONTH),
+            "periods_a_year": ("12 for months, 4 quarters, 2 half-years, 1 years.", {"enum": list(PERIODS_A_YEAR)}),
+            "values": ("By period as they came, null where nothing is known.", _list(known, fewest=1)),
+            "doubled": ("By period that came more than once, what came.", _by_name(_list(NUMBER))),
+            "steps": ("Taken one after the other before it is forecast.", _list(step)),
+            "forecasts": ("Kept of it.", _list(forecast)),
+            "note": ("Where it is from.", TEXT),
+        },
+        required=("line", "start", "values"),
+    )
+
+
+def _recipe() -> Schema:
+    return _object(
+        {
+            "method": ("A method by name, best for whichever tests best.", TEXT),
+            "amount": ("What a simple way takes: a rate, or a count of periods.", NUMBER),
+            "horizon": ("Periods ahead; 0 to the end of the plan.", {"type": "integer", "minimum": 0}),
+            "season": ("Periods; 0 to have it found, 1 for none.", {"type": "integer", "minimum": 0}),
+            "level": ("What its low and high hold, 0.8 where nothing is said.", NUMBER),
+            "gaps": ("How unknown periods are filled.", _one_of(Gaps)),
+            "is_non_negative": ("Whether it stays at 0 or above.", {"anyOf": [YES_OR_NO, {"type": "null"}]}),
+            "is_whole": ("Whether it is whole numbers.", YES_OR_NO),
+            "growth": ("At most this share up or down in a year.", {"anyOf": [NUMBER, {"type": "null"}]}),
+        }
     )
 
 

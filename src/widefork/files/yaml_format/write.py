@@ -15,6 +15,7 @@ from widefork.core.figures import Comparison, Figure
 from widefork.core.flags import Flag
 from widefork.core.goals import PinnedGoal
 from widefork.core.graph.model import Limit, Model, Rhythm
+from widefork.core.history import History, forecast_document, step_document
 from widefork.core.lines import Line, Rollup
 from widefork.core.liquidity import USUAL_DAYS_UNDER_WAY, Liquidity
 from widefork.core.look import Look, PlausibleRange
@@ -78,6 +79,7 @@ def model_document(model: Model) -> dict[str, Any]:
         "moves": [_move(move) for move in model.moves],
         "figures": [_figure(figure) for figure in model.figures],
         "goals": [_goal(goal, model.figure(goal.figure)) for goal in model.goals],
+        "histories": [_history(history) for history in model.histories],
     }
 
 
@@ -165,6 +167,19 @@ def _closing(closing: Closing) -> dict[str, Any]:
         figures=dict(closing.figures),
         ages={name: list(amounts) for name, amounts in closing.ages.items()},
         notes=dict(closing.notes),
+    )
+
+
+def _history(history: History) -> dict[str, Any]:
+    written = _given(line=history.line, label=history.label, unit=history.unit, at=dict(history.members))
+    written |= {"start": str(history.start)}
+    written |= {"periods_a_year": history.per_year} if history.per_year != 12 else {}
+    written |= {"values": [None if value != value else value for value in history.values]}
+    return written | _given(
+        doubled={str(month): list(values) for month, values in history.doubled.items()},
+        steps=[step_document(step) for step in history.steps],
+        forecasts=[forecast_document(forecast) for forecast in history.forecasts],
+        note=history.note,
     )
 
 

@@ -44,6 +44,13 @@ from widefork.store.edits.frame import (
     remove_profile,
 )
 from widefork.store.edits.goals import pin_goal, unpin_goal
+from widefork.store.edits.histories import (
+    drop_forecast,
+    keep_forecasts,
+    remove_history,
+    set_history_steps,
+    take_histories,
+)
 from widefork.store.edits.limits import add_limit, change_limit, remove_limit
 from widefork.store.edits.lines import (
     add_line,
@@ -126,7 +133,9 @@ __all__ = [
     "close_month",
     "copy_steps",
     "detach_schedule",
+    "drop_forecast",
     "duplicate_line",
+    "keep_forecasts",
     "make_assumption",
     "make_calculated",
     "move_case",
@@ -144,6 +153,7 @@ __all__ = [
     "remove_dimension",
     "remove_figure",
     "remove_flag",
+    "remove_history",
     "remove_limit",
     "remove_line",
     "remove_member",
@@ -163,6 +173,7 @@ __all__ = [
     "set_correlation",
     "set_days",
     "set_formula",
+    "set_history_steps",
     "set_lowest_level",
     "set_ranges",
     "set_rule",
@@ -172,6 +183,7 @@ __all__ = [
     "set_under_way",
     "switch_off",
     "switch_on",
+    "take_histories",
     "take_out",
     "take_out_of_move",
     "together",

@@ -75,7 +75,7 @@ def _roles(given: ScheduleSettings, own: list[Line], model: Model) -> dict[str, 
 
 def _point_at_lines(edit: Edit, row: ScheduleRow, ids: dict[str, int]) -> None:
     """Let changes, figures, limits and closings be about the lines rather than the schedule's parts."""
-    held: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits]
+    held: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits, *edit.rows.histories]
     for known in held:
         if known.schedule_id == row.id and known.part in ids:
             edit.update(known, line_id=ids[known.part], schedule_id=None, part=None)

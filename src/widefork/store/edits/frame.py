@@ -206,7 +206,7 @@ def move_member(dimension: str, member: str, by: int, sentence: str) -> Apply:
 
 
 def remove_member(dimension: str, member: str, sentence: str) -> Apply:
-    """Remove a member with the rules, actuals and changes that are about it alone.
+    """Remove a member with the rules, actuals, changes and histories that are about it alone.
 
     Raises (when applied)
     ------
@@ -230,6 +230,9 @@ def remove_member(dimension: str, member: str, sentence: str) -> Apply:
                     "absent": [ids for ids in line.absent if row.id not in ids],
                 }
                 edit.update(line, **without)
+        for history in edit.rows.histories:
+            if row.id in history.members:
+                edit.remove(history)
         for change in edit.rows.changes:
             if row.id in change.members:
                 siblings = {other.id for other in beside}

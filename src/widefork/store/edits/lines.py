@@ -185,10 +185,10 @@ def remove_line(line: str, sentence: str) -> Apply:
 
 
 def drop_line(edit: Edit, row: LineRow) -> None:
-    """Remove a line that nothing needs, with what cases and moves changed of it and the figures on it."""
+    """Remove a line that nothing needs, with what cases and moves changed of it, its history and the figures on it."""
     line = row.name
     settled = edit.rows.target(f"settled_{line}").part
-    about: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits]
+    about: list[Any] = [*edit.rows.changes, *edit.rows.figures, *edit.rows.limits, *edit.rows.histories]
     for kept in about:
         if kept.line_id == row.id or kept.part == settled:
             edit.remove(kept)

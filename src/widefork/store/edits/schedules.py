@@ -82,11 +82,14 @@ def remove_schedule(name: str, sentence: str) -> Apply:
 
 
 def drop_schedule(edit: Edit, row: ScheduleRow) -> None:
-    """Remove a schedule's row and the changes about its lines; who else needs those was asked before."""
+    """Remove a schedule's row, and the changes and histories of its lines; who else needs those was asked before."""
     settled = f"settled_schedule:{row.id}:"
     for change in edit.rows.changes:
         if change.schedule_id == row.id or (change.part or "").startswith(settled):
             edit.remove(change)
+    for history in edit.rows.histories:
+        if history.schedule_id == row.id or (history.part or "").startswith(settled):
+            edit.remove(history)
     edit.remove(row)
 
 

@@ -86,7 +86,8 @@ def read_form(kind_name: str, given: Mapping[str, str], unit: str) -> Rule:
     parts = {field.key: _read_field(field, given.get(f"f.{field.key}", ""), unit) for field in kind.fields}
     document = parts[""] if list(parts) == [""] else parts
     try:
-        return kind.read(_as_documents(kind, document))
+        # What was made elsewhere and is edited by hand is its months from then on, no longer what it was made from.
+        return (RULES["monthly"] if kind.is_made else kind).read(_as_documents(kind, document))
     except InvalidModel as fault:
         raise InvalidValue(str(fault)) from fault
 

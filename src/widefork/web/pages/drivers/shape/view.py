@@ -101,7 +101,11 @@ def build_shape(view: View, asked: Asked, latest: str, column_width: int) -> Sha
         at=at,
         title=label_of(line, members),
         unit=line.unit,
-        kinds=tuple((k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind) for k in RULES),
+        kinds=tuple(
+            (k.name, k.label, view.address.url(shape=asked.shaped, kind=k.name), k is kind)
+            for k in RULES
+            if k is kind or not k.is_made
+        ),
         kind=kind.name,
         phrase=exact_phrase(shown, line.unit),
         fields=tuple(field_row(field, part_of(kind, shown, field), line.unit) for field in kind.fields),
