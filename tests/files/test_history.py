@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from tests.kit.laws import law
 from widefork.core.axes import MONTH_NAMES, Month
 from widefork.core.errors import InvalidValue
-from widefork.files.history import Doubled, decimal_mark, read_history, read_number, read_period
+from widefork.core.history import Doubled
+from widefork.files.history import decimal_mark, read_history, read_number, read_period
 
 
 def rows_of(text, between=","):
@@ -188,7 +189,7 @@ def test_a_column_of_years_is_told_from_a_column_of_amounts():
 def test_a_month_that_stands_twice_is_taken_as_asked_and_said(doubled, expected):
     series, found = one("month,value\n2026-01,1\n2026-02,3\n2026-02,4\n2026-03,5", doubled=Doubled(doubled))
     assert series.values.tolist() == [1, expected, 5]
-    assert found.doubled["value"] == ("2026-02",)
+    assert found.doubled["value"] == {Month(2026, 2): (3, 4)}
     assert f"2026-02 stands more than once; {doubled}" in found.notes[0]
 
 

@@ -19,11 +19,8 @@ from widefork.core.analysis.trends import (
     Driver,
     Family,
     Forecast,
-    Gaps,
     Series,
     Settings,
-    Step,
-    StepKind,
     added_up,
     explain,
     family_of,
@@ -32,7 +29,8 @@ from widefork.core.analysis.trends import (
 )
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName, WideforkError
-from widefork.files.history import Doubled, History, read_history, read_period
+from widefork.core.history import Doubled, Gaps, Step, StepKind
+from widefork.files.history import HistoryTable, read_history, read_period
 from widefork.files.tables import read_table
 
 MOST_ROWS, MOST_COLUMNS = 200_000, 1500
@@ -163,7 +161,7 @@ def _stepped(series: Series, steps: Sequence[Step]) -> Series:
     return series
 
 
-def _drivers(file: Path, history: History, lags: tuple[str, ...]) -> dict[str, list[Driver]]:
+def _drivers(file: Path, history: HistoryTable, lags: tuple[str, ...]) -> dict[str, list[Driver]]:
     """The drivers of each series: those of all, and those of the members it is of."""
     drivers = read_history(read_table(file.name, file.read_bytes(), MOST_ROWS, MOST_COLUMNS), Doubled.MEAN)
     for note in drivers.notes:

@@ -2,6 +2,6 @@
 
 from widefork.files.history.numbers import decimal_mark, read_number
 from widefork.files.history.periods import read_period
-from widefork.files.history.read import Doubled, History, read_history
+from widefork.files.history.read import HistoryTable, read_history
 
-__all__ = ["Doubled", "History", "decimal_mark", "read_history", "read_number", "read_period"]
+__all__ = ["HistoryTable", "decimal_mark", "read_history", "read_number", "read_period"]

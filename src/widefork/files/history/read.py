@@ -3,13 +3,13 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import timedelta
-from enum import StrEnum
 
 import numpy as np
 
-from widefork.core.analysis.trends import Series
+from widefork.core.analysis.trends import Series, one_of
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
+from widefork.core.history import Doubled
 from widefork.files.history.numbers import decimal_mark, is_nothing, read_number
 from widefork.files.history.periods import DAY, WEEK, Spelled, as_months, read_period, settled
 from widefork.files.tables import Rows
@@ -24,31 +24,22 @@ MOST_NOTES = 20
 EDGE_DAYS = 7
 
 
-class Doubled(StrEnum):
-    """What is taken where a period stands more than once."""
-
-    SUM = "sum"
-    MEAN = "mean"
-    FIRST = "first"
-    LAST = "last"
-
-
 @dataclass(frozen=True)
-class History:
+class HistoryTable:
     """What a table holds.
 
     Parameters
     ----------
     series : by name, in the order of the table. members : by name, what tells it from the others, as (column, member).
     measures : by name, the head of the column its numbers stand in; empty where periods stand across.
-    doubled : by name, the periods that stood more than once, as their labels.
+    doubled : by name, and first month of the period, the values of periods that stood more than once.
     notes : what was made of the table and what could not be read, in sentences.
     """
 
     series: Mapping[str, Series]
     members: Mapping[str, tuple[tuple[str, str], ...]]
     measures: Mapping[str, str] = field(default_factory=dict)
-    doubled: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    doubled: Mapping[str, Mapping[Month, tuple[float, ...]]] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
 
 
@@ -61,7 +52,7 @@ class _Entry:
     measure: str = ""
 
 
-def read_history(rows: Rows, doubled: Doubled = Doubled.SUM, by: Sequence[str] | None = None) -> History:
+def read_history(rows: Rows, doubled: Doubled = Doubled.SUM, by: Sequence[str] | None = None) -> HistoryTable:
     """Return the series of a table.
 
     Parameters
@@ -93,7 +84,7 @@ def read_history(rows: Rows, doubled: Doubled = Doubled.SUM, by: Sequence[str] |
         raise InvalidValue("No series could be read. " + " ".join(notes[:3]))
     if len(notes) > MOST_NOTES:
         notes = [*notes[:MOST_NOTES], f"And {len(notes) - MOST_NOTES} more of the kind."]
-    return History(series, members, measures, twice, tuple(dict.fromkeys(notes)))
+    return HistoryTable(series, members, measures, twice, tuple(dict.fromkeys(notes)))
 
 
 def _periods_across(rows: Rows) -> tuple[int, dict[int, Spelled]] | None:
@@ -220,7 +211,7 @@ def _is_numeric(cells: Sequence[str]) -> bool:
 
 def _series_of(
     name: str, entries: Sequence[_Entry], doubled: Doubled, is_summed: bool, notes: list[str]
-) -> tuple[Series | None, tuple[str, ...]]:
+) -> tuple[Series | None, dict[Month, tuple[float, ...]]]:
     kinds = [entry.period.kind for entry in entries]
     kind = max(set(kinds), key=kinds.count)
     others = sum(each != kind for each in kinds)
@@ -228,42 +219,27 @@ def _series_of(
         notes.append(f"{name}: {others} of {len(kinds)} periods are no {kind}s; they are left out.")
     own = [entry for entry in entries if entry.period.kind == kind]
     if kind in (DAY, WEEK):
-        return _summed_to_months(name, own, kind, notes), ()
+        return _summed_to_months(name, own, kind, notes), {}
     step = 12 // PER_YEAR[kind]
     first = min(entry.period.month.ordinal for entry in own)
     start = Month.from_ordinal(first - first % step)
     count = (max(entry.period.month.ordinal for entry in own) - start.ordinal) // step + 1
     if count > LONGEST:
         notes.append(f"{name}: reaches over {count:,} {kind}s; at most {LONGEST:,} can be. Look at its first and last.")
-        return None, ()
+        return None, {}
     at: dict[int, list[float]] = {}
     for entry in own:
         at.setdefault((entry.period.month.ordinal - start.ordinal) // step, []).append(entry.value)
     values = np.full(count, np.nan)
     for place, found in at.items():
-        values[place] = _one_of(found, Doubled.SUM if is_summed else doubled)
+        values[place] = one_of(found, Doubled.SUM if is_summed else doubled)
     series = Series(name, start, values, PER_YEAR[kind])
-    repeated = (
-        () if is_summed else tuple(series.label_at(place) for place, found in sorted(at.items()) if len(found) > 1)
-    )
+    twice = {place: found for place, found in sorted(at.items()) if len(found) > 1 and not is_summed}
+    repeated = {series.month_at(place): tuple(found) for place, found in twice.items()}
     if repeated:
-        which = ", ".join(repeated[:3]) + (" and more" if len(repeated) > 3 else "")
+        which = ", ".join(map(series.label_at, list(twice)[:3])) + (" and more" if len(repeated) > 3 else "")
         notes.append(f"{name}: {which} {'stands' if len(repeated) == 1 else 'stand'} more than once; {doubled.value}.")
     return series, repeated
-
-
-def _one_of(found: Sequence[float], doubled: Doubled) -> float:
-    known = [value for value in found if value == value]
-    if not known:
-        return float("nan")
-    match doubled:
-        case Doubled.MEAN:
-            return float(np.mean(known))
-        case Doubled.FIRST:
-            return known[0]
-        case Doubled.LAST:
-            return known[-1]
-    return float(np.sum(known))
 
 
 def _summed_to_months(name: str, entries: Sequence[_Entry], kind: str, notes: list[str]) -> Series | None:

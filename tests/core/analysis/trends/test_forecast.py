@@ -11,7 +11,6 @@ from hypothesis.extra.numpy import arrays
 from tests.kit.laws import law
 from widefork.core.analysis.trends import (
     METHODS,
-    Gaps,
     Series,
     Settings,
     coverage_of,
@@ -29,6 +28,7 @@ from widefork.core.analysis.trends import (
 )
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName
+from widefork.core.history import Gaps
 
 START = Month(2023, 1)
 QUICK, SIMPLE = Settings(without=("arima", "ets")), Settings(without=("arima", "ets", "theta"))

@@ -6,9 +6,10 @@ from hypothesis import given as drawn
 from hypothesis import strategies as st
 
 from tests.kit.laws import law
-from widefork.core.analysis.trends import Series, Step, StepKind, taken_steps
+from widefork.core.analysis.trends import Series, taken_steps
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
+from widefork.core.history import Step, StepKind
 
 START = Month(2023, 1)
 

@@ -13,19 +13,32 @@ from widefork.core.analysis.trends.forecast import (
     make_forecast,
     odd_places,
 )
-from widefork.core.analysis.trends.gaps import Gaps, filled_gaps
+from widefork.core.analysis.trends.gaps import filled_gaps
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of, usual_sizes
 from widefork.core.analysis.trends.many import Outcome, forecast_many
-from widefork.core.analysis.trends.methods import METHOD_BY_NAME, METHODS, Method
+from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, METHODS, Method
+from widefork.core.analysis.trends.of_model import (
+    Came,
+    Known,
+    forecast_rule,
+    horizon_to,
+    kept_forecast,
+    known_names,
+    known_of,
+    settings_of,
+    suggested_steps,
+    what_came,
+)
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series
-from widefork.core.analysis.trends.steps import Step, StepKind, Stepped, taken_steps
+from widefork.core.analysis.trends.steps import Stepped, fills_of, one_of, taken_steps
 from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
-    "BEST", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band", "Candidate",
-    "Driver", "Effect", "Explained", "Family", "Forecast", "Gaps", "Method", "Outcome", "Series", "Settings", "Step",
-    "StepKind", "Stepped", "added_up", "coverage_of", "explain", "family_of", "filled_gaps", "forecast_many",
-    "found_season", "least_errors", "make_forecast", "measured", "odd_places", "origins_of", "reach_of",
-    "run_back_test", "season_scale", "season_strength", "taken_steps", "usual_sizes",
+    "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band",
+    "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome",
+    "Series", "Settings", "Stepped", "added_up", "coverage_of", "explain", "family_of", "filled_gaps", "fills_of",
+    "forecast_many", "forecast_rule", "found_season", "horizon_to", "kept_forecast", "known_names", "known_of",
+    "least_errors", "make_forecast", "measured", "odd_places", "one_of", "origins_of", "reach_of", "run_back_test",
+    "season_scale", "season_strength", "settings_of", "suggested_steps", "taken_steps", "usual_sizes", "what_came",
 ]  # fmt: skip

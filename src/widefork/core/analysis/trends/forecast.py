@@ -7,12 +7,14 @@ import numpy as np
 
 from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_scale
 from widefork.core.analysis.trends.backtest import MOST_ORIGINS, BackTest, run_back_test
-from widefork.core.analysis.trends.gaps import Gaps, filled_gaps
+from widefork.core.analysis.trends.gaps import filled_gaps
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of
-from widefork.core.analysis.trends.methods import METHOD_BY_NAME, METHODS, Method
+from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, Method
 from widefork.core.analysis.trends.season import check_season, found_season
 from widefork.core.analysis.trends.series import SHORTEST, Series, Values
+from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName
+from widefork.core.history import Gaps
 
 BEST = "best"
 """Whichever tests best."""
@@ -35,7 +37,8 @@ class Settings:
     is_non_negative : forecasts and intervals do not go below 0; None for so where nothing known does.
     is_whole : forecasts are whole numbers.
     growth : at most this share up or down on the same period a year before; None for no limit.
-    without : methods that are not tried.
+    without : methods that are not tried. fills : how single gaps are filled, by any month of theirs.
+    amount : what a simple way by hand takes: a rate for ``last_year``, a count of periods for ``mean_of_last``.
     """
 
     horizon: int = 12
@@ -47,12 +50,16 @@ class Settings:
     is_whole: bool = False
     growth: float | None = None
     without: tuple[str, ...] = ()
+    fills: tuple[tuple[Month, Gaps], ...] = ()
+    amount: float = 0.0
 
     def __post_init__(self) -> None:
         if not 1 <= self.horizon <= LONGEST_HORIZON:
             raise InvalidValue(f"A forecast reaches 1 to {LONGEST_HORIZON} periods ahead; {self.horizon} was given.")
-        if self.method not in (BEST, COMBINED) and self.method not in METHOD_BY_NAME:
+        if self.method not in (BEST, COMBINED, *METHOD_BY_NAME, *BY_HAND):
             raise UnknownName("method", self.method, [BEST, COMBINED, *METHOD_BY_NAME])
+        if self.method in BY_HAND:
+            BY_HAND[self.method](self.amount, 12)  # refused here where it cannot be
         for level in self.levels:
             if not 0 < level < 1:
                 raise InvalidValue(f"An interval holds more than 0 % and less than 100 %; {level * 100:g} % was given.")
@@ -129,24 +136,25 @@ def make_forecast(series: Series, settings: Settings = Settings(), most_origins:
     known = own.values
     if settings.is_non_negative is None:
         settings = replace(settings, is_non_negative=bool(np.nanmin(known) >= 0))
-    filled = filled_gaps(known, settings.gaps, own.per_year)
+    filled = _filled(own, settings)
     season = check_season(settings.season, own.known_count) if settings.season else found_season(own, filled)
     notes = list(_notes(own, filled, season, settings))
     scored = known if settings.gaps is not Gaps.ZERO else filled
-    methods = [method for method in METHODS if _is_tried(method, filled, season, settings)]
+    by_name = _methods(settings, own.per_year)
+    methods = [method for method in by_name.values() if _is_tried(method, filled, season, settings)]
     test = run_back_test(filled, scored, season, settings.horizon, methods, most_origins)
     scale = season_scale(scored[: test.origins[0]] if test.origins else scored, season)
     singles = sorted(
-        (_candidate(METHOD_BY_NAME[name], test, scale) for name in test.tested), key=lambda each: _rank(each.accuracy)
+        (_candidate(by_name[name], test, scale) for name in test.tested), key=lambda each: _rank(each.accuracy)
     )
-    best = _averaged(singles, filled, season)
+    best = _averaged([each for each in singles if each.name not in BY_HAND], filled, season)
     if len(best) > 1:
         said = test.mean_of(best)
         mean = _scored(COMBINED, f"Mean of the best {_COUNTS[len(best)]}", ", ".join(best), test.came, said, scale)
         singles = sorted([*singles, mean], key=lambda each: _rank(each.accuracy))
     chosen = _chosen(settings, singles, filled, season, test)
     parts = best if chosen == COMBINED else ()
-    amounts, words = _ahead(chosen, parts, filled, season, settings.horizon, test)
+    amounts, words = _ahead(chosen, parts, filled, season, settings.horizon, test, by_name)
     errors = np.full((0, settings.horizon), np.nan)
     if parts or chosen in test.tested:
         errors = test.came - (test.mean_of(parts) if parts else test.tested[chosen].ahead)
@@ -158,7 +166,7 @@ def make_forecast(series: Series, settings: Settings = Settings(), most_origins:
                 f"Too short for {band.level * 100:g} %: an interval needs {least_errors(band.level)} tested "
                 f"{own.period}s, and there are {int((~np.isnan(errors)).sum())}."
             )
-    label = next((each.label for each in singles if each.name == chosen), _label(chosen))
+    label = next((each.label for each in singles if each.name == chosen), _label(chosen, by_name))
     return Forecast(
         own, filled, season, settings, limited, bands, chosen, label, words, parts, tuple(singles), test, errors,
         {level: coverage_of(errors, level) for level in settings.levels}, tuple(notes), test.refused,
@@ -168,8 +176,24 @@ def make_forecast(series: Series, settings: Settings = Settings(), most_origins:
 _COUNTS = {2: "two", 3: "three"}
 
 
-def _label(name: str) -> str:
-    return METHOD_BY_NAME[name].label if name in METHOD_BY_NAME else name
+def _label(name: str, methods: Mapping[str, Method]) -> str:
+    return methods[name].label if name in methods else name
+
+
+def _methods(settings: Settings, per_year: int) -> dict[str, Method]:
+    """All methods by name, the way by hand that was asked for among them."""
+    own = {settings.method: BY_HAND[settings.method](settings.amount, per_year)} if settings.method in BY_HAND else {}
+    return {**METHOD_BY_NAME, **own}
+
+
+def _filled(series: Series, settings: Settings) -> Values:
+    """Values without gaps: single ones as was said of them, all others as usual."""
+    filled = filled_gaps(series.values, settings.gaps, series.per_year).copy()
+    for month, way in settings.fills:
+        place = (month.ordinal - series.start.ordinal) * series.per_year // 12
+        if 0 <= place < len(filled) and np.isnan(series.values[place]):
+            filled[place] = filled_gaps(series.values, way, series.per_year)[place]
+    return filled
 
 
 def _check(series: Series, settings: Settings) -> None:
@@ -238,17 +262,25 @@ def _chosen(settings: Settings, ranked: Sequence[Candidate], values: Values, sea
 
 
 def _ahead(
-    chosen: str, parts: Sequence[str], values: Values, season: int, horizon: int, test: BackTest
+    chosen: str,
+    parts: Sequence[str],
+    values: Values,
+    season: int,
+    horizon: int,
+    test: BackTest,
+    methods: Mapping[str, Method],
 ) -> tuple[Values, str]:
     """What is taken says of the periods ahead, and how it was chosen, in words: orders are chosen anew on all of it."""
     if parts:
-        found = [_single(part, values, season, horizon, test)[0] for part in parts]
-        return np.asarray(np.mean(found, axis=0)), ", ".join(_label(part) for part in parts)
-    return _single(chosen, values, season, horizon, test)
+        found = [_single(part, values, season, horizon, test, methods)[0] for part in parts]
+        return np.asarray(np.mean(found, axis=0)), ", ".join(methods[part].label for part in parts)
+    return _single(chosen, values, season, horizon, test, methods)
 
 
-def _single(name: str, values: Values, season: int, horizon: int, test: BackTest) -> tuple[Values, str]:
-    method = METHOD_BY_NAME[name]
+def _single(
+    name: str, values: Values, season: int, horizon: int, test: BackTest, methods: Mapping[str, Method]
+) -> tuple[Values, str]:
+    method = methods[name]
     try:
         if len(values) < method.least(season):
             raise ValueError(name)

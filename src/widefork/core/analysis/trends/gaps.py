@@ -1,19 +1,9 @@
 """Gaps in a series, filled so that methods can go over them; what was filled is never scored."""
 
-from enum import StrEnum
-
 import numpy as np
 
 from widefork.core.analysis.trends.series import Values
-
-
-class Gaps(StrEnum):
-    """How a gap is filled."""
-
-    LEAVE = "leave"
-    INTERPOLATE = "interpolate"
-    ZERO = "zero"
-    LAST_YEAR = "same month last year"
+from widefork.core.history import Gaps
 
 
 def filled_gaps(values: Values, gaps: Gaps, per_year: int) -> Values:

@@ -1,64 +1,120 @@
 """Steps on a series before it is forecast: in sight, one after the other, the series they begin from untouched."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 import numpy as np
 
-from widefork.core.analysis.trends.gaps import Gaps, filled_gaps
+from widefork.core.analysis.trends.gaps import filled_gaps
 from widefork.core.analysis.trends.season import found_season
 from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue
+from widefork.core.history import Doubled, Gaps, Step, StepKind
 
 FEWEST_BESIDE = 3
 """Known values on both sides of a change of level, so that it can be told."""
 
 
-class StepKind(StrEnum):
-    """What a step does."""
-
-    LEAVE_OUT = "leave out"
-    SINCE = "since"
-    LEVEL = "level"
-
-
 @dataclass(frozen=True)
-class Step:
-    """One step.
+class Stepped:
+    """A series after a step, and what the step did to it, in words.
 
     Parameters
     ----------
-    kind : ``leave out`` makes one period unknown: an event that will not come again. ``since`` forgets what was before
-        a period. ``level`` brings what was before a period to the level that held from then on.
-    month : any month of the period.
+    place : of the period, in the series before the step. before, after : its value, NaN where unknown.
     """
-
-    kind: StepKind
-    month: Month
-
-
-@dataclass(frozen=True)
-class Stepped:
-    """A series after a step, and what the step did to it, in words."""
 
     series: Series
     words: str
+    place: int
+    before: float
+    after: float
 
 
-def taken_steps(series: Series, steps: Sequence[Step]) -> tuple[Stepped, ...]:
+def taken_steps(
+    series: Series, steps: Sequence[Step], doubled: Mapping[Month, tuple[float, ...]] | None = None
+) -> tuple[Stepped, ...]:
     """Return the series after each step, in order; the last is what is forecast.
+
+    Parameters
+    ----------
+    doubled : by first month of a period that stood more than once, what came.
 
     Raises
     ------
-    InvalidValue: a period the series does not have, a step that leaves nothing, a level that cannot be told.
+    InvalidValue: a period the series does not have, a step that leaves nothing, a level that cannot be told, a gap or
+        doubled period that is none.
     """
     found: list[Stepped] = []
     for step in steps:
-        series, words = _DONE[step.kind](series, _place(series, step.month))
-        found.append(Stepped(series, words))
+        place = _place(series, step.month)
+        before = float(series.values[place])
+        match step.kind:
+            case StepKind.DOUBLED:
+                later, words = _single(series, place, step, doubled or {})
+            case StepKind.GAP:
+                later, words = _gap(series, place, Gaps(step.way))
+            case _:
+                later, words = _DONE[step.kind](series, place)
+        at = place - (len(series.values) - len(later.values))
+        found.append(Stepped(later, words, place, before, float(later.values[at])))
+        series = later
     return tuple(found)
+
+
+def fills_of(steps: Sequence[Step]) -> tuple[tuple[Month, Gaps], ...]:
+    """Return how single gaps are filled, for ``Settings.fills``: what is filled stays unknown in the series itself."""
+    return tuple((step.month, Gaps(step.way)) for step in steps if step.kind is StepKind.GAP)
+
+
+def _single(series: Series, place: int, step: Step, doubled: Mapping[Month, tuple[float, ...]]) -> tuple[Series, str]:
+    """One value of a period that stood more than once."""
+    label = series.label_at(place)
+    came = doubled.get(series.month_at(place))
+    if not came:
+        raise InvalidValue(f"{series.name} knows {label} only once; there is nothing to choose from.")
+    values = series.values.copy()
+    values[place] = one_of(came, Doubled(step.way))
+    said = " and ".join(f"{value:,.6g}" for value in came)
+    return replace(series, values=values), f"{label} stood {len(came)} times, {said}: {_TAKEN[Doubled(step.way)]}."
+
+
+def one_of(came: Sequence[float], way: Doubled) -> float:
+    """Return what is taken of the values of one period; NaN where none is known."""
+    known = [value for value in came if value == value]
+    if not known:
+        return float("nan")
+    match way:
+        case Doubled.MEAN:
+            return float(np.mean(known))
+        case Doubled.FIRST:
+            return known[0]
+        case Doubled.LAST:
+            return known[-1]
+    return float(np.sum(known))
+
+
+_TAKEN = {
+    Doubled.SUM: "their sum", Doubled.MEAN: "their mean", Doubled.FIRST: "the first", Doubled.LAST: "the last",
+}  # fmt: skip
+
+
+def _gap(series: Series, place: int, way: Gaps) -> tuple[Series, str]:
+    label = series.label_at(place)
+    if not np.isnan(series.values[place]):
+        raise InvalidValue(f"{series.name} knows {label}; there is no gap to fill.")
+    if way is not Gaps.ZERO:
+        return series, f"{label} is missing: {_FILLED[way]}."
+    values = series.values.copy()
+    values[place] = 0.0
+    return replace(series, values=values), f"{label} is missing: {_FILLED[way]}."
+
+
+_FILLED = {
+    Gaps.LEAVE: "left unknown", Gaps.INTERPOLATE: "between those beside it", Gaps.ZERO: "nothing happened",
+    Gaps.LAST_YEAR: "the same period last year, grown as its neighbours",
+}  # fmt: skip
 
 
 def _place(series: Series, month: Month) -> int:
