@@ -13,6 +13,7 @@ from widefork.cli.demo import demo
 from widefork.cli.explain import explain
 from widefork.cli.forecast import forecast
 from widefork.cli.grid import grid
+from widefork.cli.history import history
 from widefork.cli.load import load
 from widefork.cli.schema import schema
 from widefork.cli.serve import serve
@@ -36,6 +37,7 @@ COMMANDS = (
     solve,
     worth,
     forecast,
+    history,
     bridge,
     grid,
     cases,

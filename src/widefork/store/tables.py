@@ -342,6 +342,17 @@ class BooksRow(SQLModel, table=True):
     document: dict[str, Any] = _mapping()
 
 
+class IncomingRow(SQLModel, table=True):
+    """One person's table of history on its way into the model: its cells, and where they go. Not logged."""
+
+    __tablename__ = "incoming"
+    __table_args__ = (UniqueConstraint("model_id", "person"),)
+    id: int | None = Field(default=None, primary_key=True)
+    model_id: int = Field(foreign_key="model.id", index=True, ondelete="CASCADE")
+    person: str
+    document: dict[str, Any] = _mapping()
+
+
 class AccountRow(SQLModel, table=True):
     """What an account of the books was last matched with: a target's key, or nothing for one left out."""
 

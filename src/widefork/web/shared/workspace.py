@@ -15,6 +15,7 @@ from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.files import FORMATS
 from widefork.store.books import BooksStore
+from widefork.store.incoming import IncomingStore
 from widefork.store.model_store import ModelStore, Stored
 from widefork.store.seals import Seals
 from widefork.store.sketches import Sketches
@@ -119,6 +120,7 @@ class Workspace:
         self.sketches = Sketches(store)
         self.seals = Seals(store)
         self.books = BooksStore(store)
+        self.incoming = IncomingStore(store)
         self.jobs = Jobs()
         self.answers = Jobs(ANSWERS_KEPT, LEFT)
         self._sealed: OrderedDict[tuple[int, int], Snapshot] = OrderedDict()

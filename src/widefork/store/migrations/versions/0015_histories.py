@@ -31,8 +31,19 @@ def upgrade() -> None:
         sqlite_autoincrement=True,
     )
     op.create_index("ix_history_model_id", "history", ["model_id"])
+    op.create_table(
+        "incoming",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("model_id", sa.Integer(), sa.ForeignKey("model.id", ondelete="CASCADE"), nullable=False),
+        sa.Column("person", sa.String(), nullable=False),
+        sa.Column("document", sa.JSON(), nullable=False, server_default="{}"),
+        sa.UniqueConstraint("model_id", "person"),
+    )
+    op.create_index("ix_incoming_model_id", "incoming", ["model_id"])
 
 
 def downgrade() -> None:
+    op.drop_index("ix_incoming_model_id", table_name="incoming")
+    op.drop_table("incoming")
     op.drop_index("ix_history_model_id", table_name="history")
     op.drop_table("history")
