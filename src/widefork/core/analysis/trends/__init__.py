@@ -15,11 +15,14 @@ from widefork.core.analysis.trends.forecast import (
 )
 from widefork.core.analysis.trends.gaps import filled_gaps
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of, usual_sizes
+from widefork.core.analysis.trends.looks import Parts, Together, gathered, parts_of, together
 from widefork.core.analysis.trends.many import Outcome, forecast_many
 from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, METHODS, Method
 from widefork.core.analysis.trends.of_model import (
     Came,
     Known,
+    carrying,
+    filled_of,
     forecast_rule,
     horizon_to,
     kept_forecast,
@@ -30,15 +33,16 @@ from widefork.core.analysis.trends.of_model import (
     what_came,
 )
 from widefork.core.analysis.trends.season import found_season, season_strength
-from widefork.core.analysis.trends.series import Series
+from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, one_of, taken_steps
 from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
     "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band",
-    "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome",
-    "Series", "Settings", "Stepped", "added_up", "coverage_of", "explain", "family_of", "filled_gaps", "fills_of",
-    "forecast_many", "forecast_rule", "found_season", "horizon_to", "kept_forecast", "known_names", "known_of",
-    "least_errors", "make_forecast", "measured", "odd_places", "one_of", "origins_of", "reach_of", "run_back_test",
-    "season_scale", "season_strength", "settings_of", "suggested_steps", "taken_steps", "usual_sizes", "what_came",
+    "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome", "Parts",
+    "Series", "Settings", "Stepped", "Together", "Values", "added_up", "carrying", "coverage_of", "explain",
+    "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many", "forecast_rule", "found_season", "gathered",
+    "horizon_to", "kept_forecast", "known_names", "known_of", "least_errors", "make_forecast", "measured",
+    "odd_places", "one_of", "origins_of", "parts_of", "reach_of", "run_back_test", "season_scale", "season_strength",
+    "settings_of", "suggested_steps", "taken_steps", "together", "usual_sizes", "what_came",
 ]  # fmt: skip

@@ -7,7 +7,7 @@ import numpy as np
 
 from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_scale
 from widefork.core.analysis.trends.backtest import MOST_ORIGINS, BackTest, run_back_test
-from widefork.core.analysis.trends.gaps import filled_gaps
+from widefork.core.analysis.trends.gaps import filled_by
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of
 from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, Method
 from widefork.core.analysis.trends.season import check_season, found_season
@@ -136,7 +136,7 @@ def make_forecast(series: Series, settings: Settings = Settings(), most_origins:
     known = own.values
     if settings.is_non_negative is None:
         settings = replace(settings, is_non_negative=bool(np.nanmin(known) >= 0))
-    filled = _filled(own, settings)
+    filled = filled_by(own, settings.gaps, settings.fills)
     season = check_season(settings.season, own.known_count) if settings.season else found_season(own, filled)
     notes = list(_notes(own, filled, season, settings))
     scored = known if settings.gaps is not Gaps.ZERO else filled
@@ -184,16 +184,6 @@ def _methods(settings: Settings, per_year: int) -> dict[str, Method]:
     """All methods by name, the way by hand that was asked for among them."""
     own = {settings.method: BY_HAND[settings.method](settings.amount, per_year)} if settings.method in BY_HAND else {}
     return {**METHOD_BY_NAME, **own}
-
-
-def _filled(series: Series, settings: Settings) -> Values:
-    """Values without gaps: single ones as was said of them, all others as usual."""
-    filled = filled_gaps(series.values, settings.gaps, series.per_year).copy()
-    for month, way in settings.fills:
-        place = (month.ordinal - series.start.ordinal) * series.per_year // 12
-        if 0 <= place < len(filled) and np.isnan(series.values[place]):
-            filled[place] = filled_gaps(series.values, way, series.per_year)[place]
-    return filled
 
 
 def _check(series: Series, settings: Settings) -> None:

@@ -1,8 +1,11 @@
 """Gaps in a series, filled so that methods can go over them; what was filled is never scored."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
-from widefork.core.analysis.trends.series import Values
+from widefork.core.analysis.trends.series import Series, Values
+from widefork.core.axes import Month
 from widefork.core.history import Gaps
 
 
@@ -42,3 +45,13 @@ def _from_last_year(values: Values, line: Values, per_year: int) -> Values:
         earlier = np.mean([line[at - per_year] for at in beside]) if beside else line[before]
         found[place] = found[before] * growth / earlier if earlier > 0 and growth > 0 else found[before]
     return found
+
+
+def filled_by(series: Series, gaps: Gaps, fills: Sequence[tuple[Month, Gaps]]) -> Values:
+    """Return values without gaps: single ones, by any month of theirs, as was said of them, all others as usual."""
+    filled = filled_gaps(series.values, gaps, series.per_year).copy()
+    for month, way in fills:
+        place = (month.ordinal - series.start.ordinal) * series.per_year // 12
+        if 0 <= place < len(filled) and np.isnan(series.values[place]):
+            filled[place] = filled_gaps(series.values, way, series.per_year)[place]
+    return filled

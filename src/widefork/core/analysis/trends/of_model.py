@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from widefork.core.analysis.trends.forecast import LONGEST_HORIZON, Forecast, Settings, odd_places
-from widefork.core.analysis.trends.gaps import filled_gaps
+from widefork.core.analysis.trends.gaps import filled_by, filled_gaps
 from widefork.core.analysis.trends.season import found_season
 from widefork.core.analysis.trends.series import SHORTEST, Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, taken_steps
 from widefork.core.axes import Month, Timeline
+from widefork.core.closing import NOT_GIVEN
 from widefork.core.errors import InvalidValue, UnknownName, WideforkError
 from widefork.core.graph.model import Model
 from widefork.core.history import Doubled, Gaps, History, KeptForecast, Recipe, Step, StepKind, history_name
@@ -91,6 +92,29 @@ def known_of(model: Model, name: str) -> Known:
         series = stepped[place].series
     unit = line.unit if line is not None else (history.unit if history is not None else "")
     return Known(name, full, unit, line, members, key, history, raw, stepped, faults, series)
+
+
+def filled_of(known: Known) -> Values:
+    """Return what is taken of a series, from the first period that came: gaps filled as steps say, else interpolated.
+
+    NaN before what is known, and all of it where nothing is.
+    """
+    before = (known.series.start.ordinal - known.raw.start.ordinal) * known.raw.per_year // 12
+    values = np.full(before + len(known.series.values), np.nan)
+    if known.series.known_count:
+        own = known.series.without_ends()
+        shift = (own.start.ordinal - known.raw.start.ordinal) * known.raw.per_year // 12
+        values[shift : shift + len(own.values)] = filled_by(own, Gaps.INTERPOLATE, fills_of(known.steps))
+    return values
+
+
+def carrying(known: Known) -> History:
+    """Return the history of a series, or one that can carry steps and forecasts where only actual months are known."""
+    if known.history is not None:
+        return known.history
+    values = tuple(NOT_GIVEN if value != value else float(value) for value in known.raw.values)
+    line = known.line.name if known.line is not None else known.name
+    return History(line, known.raw.start, values, known.members, known.raw.per_year)
 
 
 def _line_and_members(model: Model, name: str) -> tuple[Line, tuple[tuple[str, str], ...]]:

@@ -1,17 +1,21 @@
-"""Actuals: closing a month from the books, step by step, and the months closed with their differences from plan."""
+"""Actuals: months closed from the books, what happened before them, and forecasts made from it into the plan."""
 
 from widefork.web.pages.actuals.routes import BLUEPRINT
+from widefork.web.pages.actuals.trends.asked import QUESTION
 from widefork.web.shared.page import Page
 
 ARRANGED = ("month", "account", "place", "name_column", "amount_column", "credit_column", "to_date", "changed",
             "aged:<schedule>", "age:<schedule>:<month>", "note:<row>")  # fmt: skip
+
+LOOKED = ("look", "per", "other", "original")
+"""Of History: the way of looking, periods, what a series is set against, whether steps are left out."""
 
 PAGE = Page(
     name="actuals",
     label="Actuals",
     number=2,
     blueprint=BLUEPRINT,
-    asks=("close", "against", "correct"),
+    asks=("view", "close", "against", "correct", "series", *LOOKED, *QUESTION, "shown", "making", "name"),
     pieces=("template.csv",),
     writes={
         "read": ("month", "text", "mark", "file"),
@@ -20,6 +24,17 @@ PAGE = Page(
         "drop": ("month",),
         "reopen": ("month",),
         "note": ("month", "line", "note"),
+        "history/read": ("text", "file"),
+        "history/place": ("line", "source", "place"),
+        "history/take": ("line", "source", "place"),
+        "history/drop": (),
+        "history/step": ("series", "do", "in", "way", "note", "place"),
+        "history/unstep": ("series", "place"),
+        "history/remove": ("series",),
+        "trends/write": ("series", "name", "range", *QUESTION),
+        "trends/try": ("series", "name", *QUESTION),
+        "trends/keep": ("series", "name", *QUESTION),
+        "trends/forget": ("series", "name"),
     },
-    messages=("books", "close"),
+    messages=("books", "close", "history", "steps", "plan"),
 )

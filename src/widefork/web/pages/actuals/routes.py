@@ -14,7 +14,12 @@ from widefork.store.books import Books
 from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
+from widefork.web.pages.actuals.past import routes as past_routes
+from widefork.web.pages.actuals.past.routes import show_history
 from widefork.web.pages.actuals.sheet import Sheet
+from widefork.web.pages.actuals.tabs import tabs_of
+from widefork.web.pages.actuals.trends import routes as trends_routes
+from widefork.web.pages.actuals.trends.routes import show_trends
 from widefork.web.pages.actuals.variance import value_at
 from widefork.web.pages.actuals.view import build
 from widefork.web.shared import formats
@@ -31,17 +36,23 @@ from widefork.web.shared.context import (
 BLUEPRINT = Blueprint(
     "actuals", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/actuals"
 )
+past_routes.add_routes(BLUEPRINT)
+trends_routes.add_routes(BLUEPRINT)
 
 
 @BLUEPRINT.get("/m/<int:model_id>/actuals")
 def show(model_id: int) -> str:
-    """Show the months, one of them open."""
+    """Show the months, one of them open; or what happened before them; or what comes next by it."""
     view = open_view(model_id, "actuals")
+    if request.args.get("view") == "history":
+        return show_history(view)
+    if request.args.get("view") == "trends":
+        return show_trends(view)
     books = workspace().books.of(model_id, person())
     matches = workspace().books.matches(model_id)
     asked, against, corrects = (request.args.get(key, "") for key in ("close", "against", "correct"))
     page = build(view, asked, against, books, matches, bool(corrects))
-    return render_page(view, "actuals/page.html", actuals=page)
+    return render_page(view, "actuals/page.html", actuals=page, tabs=tabs_of(view, ""))
 
 
 @BLUEPRINT.post("/m/<int:model_id>/actuals/read")

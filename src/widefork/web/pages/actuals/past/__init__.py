@@ -1,0 +1,1 @@
+"""History: what happened, brought in, looked at, with the steps on it."""

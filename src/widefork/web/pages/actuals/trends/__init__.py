@@ -1,0 +1,1 @@
+"""Trends: a series and its forecast, tested, and into the plan."""
