@@ -109,7 +109,7 @@ def kind_of(entry):
     if "$ref" in entry:
         return entry["$ref"].rpartition("/")[2]
     if "enum" in entry:
-        return ", ".join(entry["enum"])
+        return ", ".join(map(str, entry["enum"]))
     if "items" in entry:
         return f"list of {kind_of(entry['items'])}"
     return {"object": "keys", "array": "list"}.get(entry.get("type"), entry.get("type", "see there"))

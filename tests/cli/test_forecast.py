@@ -12,6 +12,8 @@ from click.testing import CliRunner
 from widefork.cli.main import main
 from widefork.core.analysis.trends import Series, Settings, make_forecast
 from widefork.core.axes import Month
+from widefork.demo import build_demo
+from widefork.files.yaml_format.write import write_yaml
 
 FAST = ("--without", "ets", "--without", "arima")
 
@@ -191,3 +193,39 @@ def test_what_was_made_of_the_table_is_said_beside_the_figures(tmp_path):
     assert "Row 38: “later” is no period" in found.stderr
     assert "Far off the others: 2025-05" in found.stderr
     assert "1 month unknown; filled: same month last year." in found.stderr
+
+
+def test_history_is_taken_into_a_model_file_and_listed(tmp_path):
+    model, table = tmp_path / "m.yaml", tmp_path / "h.csv"
+    model.write_text(write_yaml(build_demo("quillmere")), "utf-8")
+    table.write_text(
+        "month,region,Kits ordered,Rain\n2022-12,Coast,500,9\n2023-01,Coast,1,8\n2022-12,Moon,7,\n", "utf-8"
+    )
+    ran = CliRunner().invoke(main, ["history", str(model), "import", str(table)])
+    assert ran.exit_code == 0, ran.output
+    assert "Coast / Kits ordered: 2 periods into kits_ordered Coast, 1 known otherwise before" in ran.output
+    assert "into kits_ordered_moon, of its own (Kits ordered has no Moon)" in ran.output
+    listed = CliRunner().invoke(main, ["history", str(model), "list"]).output
+    assert 'kits_ordered Coast,"Kits ordered, Coast",kits,2022-12,2026-06,42,3' in listed
+    other = tmp_path / "other.yaml"
+    table.write_text("region,2025-01,2025-02,2025-03\nCoast,45,46,47\n", "utf-8")
+    named = ["history", str(model), "import", str(table), "--line", "Kit price", "--out", str(other)]
+    assert "kit_price" in CliRunner().invoke(main, named).output
+    assert "kit_price" in other.read_text("utf-8").split("histories:")[1]
+
+
+def test_history_that_cannot_be_taken_in_leaves_the_file_as_it_was(tmp_path):
+    model, table = tmp_path / "m.yaml", tmp_path / "h.csv"
+    model.write_text(write_yaml(build_demo("quillmere")), "utf-8")
+    before = model.read_text("utf-8")
+    table.write_text(
+        "region,note,2025-01,2025-02,2025-03\nCoast,Kits ordered,1,2,3\nKits ordered,Coast,4,5,6\n", "utf-8"
+    )
+    ran = CliRunner().invoke(main, ["history", str(model), "import", str(table)])
+    assert ran.exit_code == 2
+    assert "Several series of the table go to kits_ordered Coast" in ran.output
+    assert "There is no line “Nothing”" in CliRunner().invoke(
+        main, ["history", str(model), "import", str(table), "--line", "Nothing"]
+    ).output  # fmt: skip
+    assert model.read_text("utf-8") == before
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["h.csv", "m.yaml"]

@@ -8,10 +8,12 @@ from hypothesis import given as drawn
 from hypothesis import strategies as st
 
 from tests.kit.laws import law
+from tests.kit.small import given, model_of
 from widefork.core.axes import MONTH_NAMES, Month
+from widefork.core.closing import NOT_GIVEN
 from widefork.core.errors import InvalidValue
-from widefork.core.history import Doubled
-from widefork.files.history import decimal_mark, read_history, read_number, read_period
+from widefork.core.history import Doubled, History, Step, StepKind, merged
+from widefork.files.history import decimal_mark, place_table, read_history, read_number, read_period
 
 
 def rows_of(text, between=","):
@@ -234,3 +236,68 @@ def test_what_cannot_be_read_is_left_out_and_said_where():
     _, found = one("month,value\n" + "\n".join(f"2026-{1 + place % 12:02d},1\nfoo{place},2" for place in range(40)))
     assert len(found.notes) == 21
     assert "more of the kind" in found.notes[-1]
+
+
+def placed(text, line="", chosen=None, histories=()):
+    model = model_of(given("kits", 1, ("region",)), given("price", 2), histories=histories)
+    return place_table(read_history(rows_of(text)), model, line, chosen)
+
+
+def test_series_go_where_their_words_say():
+    found = placed(
+        "month,region,Kits,Rain\n2025-01,coast,1,5\n2025-02,coast,2,6\n2025-01,Valley,3,7\n2025-02,Valley,4,8"
+    )
+    assert [(each.history.name, each.line and each.line.name) for each in found] == [
+        ("kits Coast", "kits"), ("rain_coast", None), ("kits Valley", "kits"), ("rain_valley", None),
+    ]  # fmt: skip
+    wide = placed("item,2025-01,2025-02,2025-03\nKits / Upland,1,2,3\nPrice,4,5,6\nKits,7,8,9\nKits / Moon,1,1,1")
+    assert [each.history.name for each in wide] == ["kits Upland", "price", "kits", "kits_moon"]
+    assert "has no Moon" in wide[3].words
+
+
+def test_members_alone_are_of_the_line_that_is_named():
+    rows = "region,2025-01,2025-02,2025-03\nCoast,1,2,3\nMars,4,5,6"
+    coast, mars = placed(rows, "Kits")
+    assert coast.history.members == (("region", "Coast"),)
+    assert "Mars: no member of Kits." in mars.words
+    with pytest.raises(InvalidValue, match="There is no line “Kitz”"):
+        placed(rows, "Kitz")
+
+
+def test_a_person_says_where_a_series_goes_or_that_it_does_not():
+    rows = "region,2025-01,2025-02,2025-03\nCoast,1,2,3\nValley,4,5,6\nUpland,7,8,9"
+    found = placed(rows, chosen={"Coast": "Kits, Upland", "Valley": "", "Upland": "Visitors"})
+    assert [(each.history.name, each.history.label) for each in found] == [
+        ("kits Upland", ""),
+        ("visitors", "Visitors"),
+    ]
+    twice = placed(rows, chosen={"Coast": "Kits, Upland", "Valley": "Kits, Upland", "Upland": ""})
+    assert all("Several series go here" in each.words for each in twice)
+
+
+def test_what_changes_of_what_is_known_is_counted_and_the_rest_stays():
+    before = History("price", Month(2025, 1), (1.0, 2.0, NOT_GIVEN), steps=(Step(StepKind.SINCE, Month(2025, 2)),))
+    (found,) = placed("month,Price\n2025-02,9\n2025-03,3\n2025-04,4", histories=(before,))
+    assert (found.is_known, found.changed) == (True, 1)
+    whole = merged(before, found.history)
+    assert (whole.start, whole.values, whole.steps) == (Month(2025, 1), (1, 9, 3, 4), before.steps)
+    quarters = History("price", Month(2025, 1), (7.0,), per_year=4)
+    assert merged(before, quarters).values == (7,)
+
+
+@law(100)
+@drawn(
+    st.lists(st.just(NOT_GIVEN) | st.floats(-9, 9), min_size=1, max_size=6),
+    st.lists(st.just(NOT_GIVEN) | st.floats(-9, 9), min_size=1, max_size=6), st.integers(-8, 8),
+)  # fmt: skip
+def test_merging_loses_nothing_that_is_known(one, other, shift):
+    before = History("x", Month(2025, 1), tuple(one))
+    later = History("x", Month(2025, 1).plus(shift), tuple(other))
+    whole = merged(before, later)
+    for history, goes_before in ((later, True), (before, False)):
+        for place, value in enumerate(history.values):
+            at = history.start.plus(place).ordinal - whole.start.ordinal
+            mine = later.start.ordinal - whole.start.ordinal
+            over = other[at - mine] if 0 <= at - mine < len(other) else NOT_GIVEN
+            if value == value and (goes_before or over != over):
+                assert whole.values[at] == value

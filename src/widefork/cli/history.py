@@ -12,7 +12,7 @@ from widefork.core.analysis.trends import known_names, known_of
 from widefork.core.errors import InvalidValue
 from widefork.core.finance.assemble import assemble
 from widefork.core.graph.model import Model
-from widefork.core.history import Doubled
+from widefork.core.history import Doubled, merged
 from widefork.files import FORMATS
 from widefork.files.history import Placed, place_table, read_history
 from widefork.files.tables import read_table
@@ -73,10 +73,10 @@ def import_table(model: Path, file: Path, line: str, out: Path | None) -> None:
 
 
 def with_histories(model: Model, placed: list[Placed]) -> Model:
-    """Return a model with what a table says of its series; steps and forecasts of those known already stay."""
+    """Return a model with what a table says of its series, before what was known of the same periods."""
     known = {history.name: history for history in model.histories}
     for each in placed:
         before = known.get(each.history.name)
-        kept = replace(each.history, steps=before.steps, forecasts=before.forecasts) if before else each.history
+        kept = merged(before, each.history) if before else each.history
         known[kept.name] = kept
     return replace(model, histories=tuple(known.values()))

@@ -4,7 +4,7 @@ Nothing here is computed: ``analysis/trends`` takes the steps and makes the fore
 """
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from enum import StrEnum
 from typing import Any
 
@@ -236,3 +236,26 @@ def read_forecast(document: Mapping[str, Any]) -> KeptForecast:
         document["name"], Recipe(**recipe), Month.parse(str(document["start"])), tuple(document["amounts"]), low, high,
         document.get("by", ""), document.get("known", 0), document.get("season", 1),
     )  # fmt: skip
+
+
+def merged(before: History, later: History) -> History:
+    """Return a history with what came later of the same series: it goes before what was known of its periods.
+
+    Periods the later one does not know stay as they were, steps and forecasts too. Of other periods (quarters after
+    months) it takes the place of all that was known.
+    """
+    kept = replace(later, steps=before.steps, forecasts=before.forecasts, note=later.note or before.note)
+    kept = replace(kept, label=later.label or before.label, unit=later.unit or before.unit)
+    if before.per_year != later.per_year:
+        return kept
+    months = 12 // later.per_year
+    known: dict[int, float] = {}
+    for history in (before, later):
+        for place, value in enumerate(history.values):
+            at = history.start.ordinal + place * months
+            known[at] = value if value == value else known.get(at, NOT_GIVEN)
+    told = {later.start.plus(place * months).ordinal for place, value in enumerate(later.values) if value == value}
+    doubled = {month: came for month, came in before.doubled.items() if month.ordinal not in told}
+    first, last = min(known), max(known)
+    values = tuple(known.get(at, NOT_GIVEN) for at in range(first, last + 1, months))
+    return replace(kept, start=Month.from_ordinal(first), values=values, doubled={**doubled, **later.doubled})

@@ -206,6 +206,5 @@ def _compared(source: str, history: History, line: Line | None, model: Model, wo
     for place, value in enumerate(history.values):
         at = place + shift
         was = before.values[at] if 0 <= at < len(before.values) else NOT_GIVEN
-        changed += not np.isnan(was) and was != value
-    lost = sum(not np.isnan(was) and not 0 <= at - shift < len(history.values) for at, was in enumerate(before.values))
-    return Placed(source, history, line, True, changed + lost, words)
+        changed += not np.isnan(was) and not np.isnan(value) and was != value
+    return Placed(source, history, line, True, changed, words)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from widefork.core.errors import UnknownName
-from widefork.core.history import History, KeptForecast, Step
+from widefork.core.history import History, KeptForecast, Step, merged
 from widefork.store.edit import Apply, Edit
 from widefork.store.edits.rows import next_position
 from widefork.store.loading import history_of
@@ -13,7 +13,7 @@ from widefork.store.tables import HistoryRow
 
 
 def take_histories(histories: Sequence[History], sentence: str) -> Apply:
-    """Take in what happened. What is known already of a series is replaced; steps and forecasts of it stay.
+    """Take in what happened. It goes before what is known of a period; all else of a series stays.
 
     Raises (when applied)
     ------
@@ -30,8 +30,7 @@ def take_histories(histories: Sequence[History], sentence: str) -> Apply:
                 edit.add(history_row(history, position, edit.rows))
                 position += 1
                 continue
-            before = history_of(row, edit.rows)
-            _write(edit, row, replace(history, steps=before.steps, forecasts=before.forecasts))
+            _write(edit, row, merged(history_of(row, edit.rows), history))
 
     return apply
 

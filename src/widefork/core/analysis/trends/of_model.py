@@ -137,7 +137,7 @@ def _raw(model: Model, name: str, history: History | None, line: Line | None, ke
     timeline = model.timeline
     actual = _actual_months(model, line, key)
     if history is not None and (history.per_year != 12 or not actual.size):
-        return Series(name, history.start, np.array(history.values), history.per_year)
+        return Series(name, history.start, np.array(history.values, dtype=float), history.per_year)
     if history is None:
         if not actual.size or np.isnan(actual).all():
             raise InvalidValue(f"Nothing is known of {name} yet: bring in its history, or close a month.")
@@ -167,7 +167,7 @@ def _actual_months(model: Model, line: Line | None, key: MemberKey | None) -> Va
 
 
 def _padded(values: Sequence[float], count: int) -> Values:
-    return np.array([*values[:count], *[np.nan] * (count - len(values))])
+    return np.array([*values[:count], *[np.nan] * (count - len(values))], dtype=float)
 
 
 def suggested_steps(known: Known) -> tuple[Step, ...]:

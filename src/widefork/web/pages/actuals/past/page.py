@@ -84,6 +84,7 @@ class Against:
     words: str
     others: tuple[tuple[str, str], ...]
     other: str
+    other_label: str
     fault: str
 
 
@@ -355,6 +356,7 @@ class _Look:
             words=words,
             others=others,
             other=chosen.name,
+            other_label=f"{chosen.label}, {chosen.unit}" if chosen.unit else chosen.label,
             fault=fault,
         )
 

@@ -162,7 +162,7 @@ def _tags(known: Known, x: Scale, y: Scale, filled: Values, start: Month) -> tup
     found = []
     for number, step in enumerate(known.steps, 1):
         place = (step.month.ordinal - start.ordinal) * known.raw.per_year // 12
-        if not 0 <= place < len(known.raw.values):
+        if not 0 <= place < len(known.raw.values) or number - 1 in known.faults:
             continue
         came, now = float(known.raw.values[place]), float(filled[place]) if place < len(filled) else float("nan")
         words = {
@@ -247,9 +247,9 @@ def _walk(
 
 @dataclass(frozen=True, kw_only=True)
 class Overlay:
-    """Years over one another: (path, label, y of its end, whether it is a year with forecast in it)."""
+    """Years over one another: (path, label, x and y of its end, whether it is a year with forecast in it)."""
 
-    years: tuple[tuple[str, str, float, bool], ...]
+    years: tuple[tuple[str, str, float, float, bool], ...]
     x_ticks: tuple[tuple[float, str], ...]
     y_ticks: tuple[tuple[float, str], ...]
     words: str
@@ -280,7 +280,8 @@ def draw_overlay(
     last_known = timeline.fiscal_year(known.raw.start.plus(max(0, len(filled) - 1) * 12 // per_year))
     ends = _apart([(year, y(list(parts.values())[-1])) for year, parts in by_year.items()])
     years = tuple(
-        (path([(x(part), y(value)) for part, value in sorted(parts.items())]), f"FY{year % 100:02d}", ends[year],
+        (path([(x(part), y(value)) for part, value in sorted(parts.items())]), f"FY{year % 100:02d}", x(max(parts)),
+            ends[year],
          year >= last_known and len(ahead) > 0)
         for year, parts in by_year.items()
     )  # fmt: skip

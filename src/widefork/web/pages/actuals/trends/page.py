@@ -115,6 +115,7 @@ class TrendsPage:
     table: Table | None
     name: str
     has_range: bool
+    is_written: bool
 
 
 def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPage:
@@ -170,6 +171,7 @@ def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPa
         table=_table(known, made) if made is not None else None,
         name=name,
         has_range=made is not None and not np.isnan(made.bands[0].low).any(),
+        is_written=rule is not None and made is not None and np.array_equal(rule.amounts, made.amounts),
     )
 
 
@@ -178,6 +180,7 @@ def _empty(choices: Sequence[tuple[str, str]], fault: str) -> TrendsPage:
         known=None, choices=tuple(choices), asked=None, methods=(), horizon=0, is_running=False, fault=fault,
         headline="", beside="", picture=None, overlay=None, off=None, ahead=(), tests=(), steps=(), suggested=(),
         notes=(), effects=(), no_plan="", kept=(), rests="", came=(), table=None, name="", has_range=False,
+        is_written=False,
     )  # fmt: skip
 
 
