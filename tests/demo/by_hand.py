@@ -54,9 +54,6 @@ def by_rule(rule):
     if kind == "points":
         known = sorted((place(key), number(value)) for key, value in said.items())
         return [_between(known, m) for m in MONTHS]
-    if kind == "forecast":
-        first, amounts = place(said["start"]), said["amounts"]
-        return [amounts[m - first] if m >= first else 0 for m in MONTHS]
     assert kind == "seasonal"
     whole = sum(said["shape"])
     return [said["totals"][2026 + m // 12] * said["shape"][m % 12] / whole for m in MONTHS]
