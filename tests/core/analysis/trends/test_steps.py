@@ -46,7 +46,7 @@ def test_a_change_of_level_is_undone_as_a_factor(factor, place):
     values = np.concatenate([smooth[:place] / factor, smooth[place:]])
     (after,) = taken_steps(series_of(values), [Step(StepKind.LEVEL, START.plus(place))])
     assert after.series.values[place:].tolist() == smooth[place:].tolist()
-    assert after.series.values[:place] == pytest.approx(smooth[:place], rel=0.12)
+    assert after.series.values[:place] == pytest.approx(smooth[:place], rel=1e-6)
 
 
 def test_a_change_of_level_is_an_amount_where_values_lie_below_0():

@@ -12,6 +12,8 @@ from widefork.core.errors import InvalidValue
 from widefork.core.history import Gaps
 
 FEWEST_TOGETHER = 3
+STEADY = 35
+"""Seasons over which the shape of one is smoothed."""
 
 
 def gathered(series: Series, per_year: int, adds_up: bool, year_starts: int = 1) -> Series:
@@ -72,7 +74,8 @@ def parts_of(series: Series) -> Parts:
         )
     from statsmodels.tsa.seasonal import STL
 
-    found = STL(filled, period=season, robust=True).fit()
+    # Over a few years a season of its own for each would follow every value and leave no rest.
+    found = STL(filled, period=season, seasonal=STEADY, seasonal_deg=0, robust=True).fit()
     return Parts(own, season, np.asarray(found.trend), np.asarray(found.seasonal), np.asarray(found.resid))
 
 

@@ -160,7 +160,9 @@ def _levelled(series: Series, place: int) -> tuple[Series, str]:
     known = ~np.isnan(values)
     is_factor = bool(values[known].min() > 0)
     own = np.log(values) if is_factor else values
-    shift = _shift(own, known, place, _season_of(series))
+    # A change of level hides the season: it is looked for once the change is roughly undone.
+    rough = np.concatenate([own[:place] + _shift(own, known, place, 1), own[place:]])
+    shift = _shift(own, known, place, _season_of(replace(series, values=rough)))
     amount = float(np.exp(shift)) if is_factor else shift
     earlier = values[:place] * amount if is_factor else values[:place] + amount
     said = f"{(amount - 1) * 100:+.1f} %" if is_factor else f"{amount:+,.6g}"
