@@ -337,6 +337,8 @@ def draw_off(made: Forecast) -> Off | None:
     if made.candidate is None or not wanted:
         return None
     horizon = max(int(np.flatnonzero(np.isfinite(each.by_horizon))[-1]) + 1 for each in wanted)
+    if horizon < 2:
+        return None  # one point is no course
     top = max(float(np.nanmax(each.by_horizon)) for each in wanted)
     ticks = round_ticks(0.0, top or 1.0, 3)
     y = Scale(low=0.0, high=ticks[-1], start=SMALL_HEIGHT - 18, end=6)
