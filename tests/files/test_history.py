@@ -301,3 +301,16 @@ def test_merging_loses_nothing_that_is_known(one, other, shift):
             over = other[at - mine] if 0 <= at - mine < len(other) else NOT_GIVEN
             if value == value and (goes_before or over != over):
                 assert whole.values[at] == value
+
+
+@pytest.mark.parametrize(
+    ("numbers", "expected", "said"),
+    [("4,4.5,5", (0.04, 0.045, 0.05), "per cent"), ("4 %,5 %,", (0.04, 0.05, None), "per cent"),
+     ("0.04,0.05,0.06", (0.04, 0.05, 0.06), "Taken as shares")],
+)  # fmt: skip
+def test_per_cents_are_taken_as_in_a_sheet_and_how_is_said(numbers, expected, said):
+    model = model_of(given("price", 2), given("returned", 0.04, unit="%"))
+    (found,) = place_table(read_history(rows_of(f"what,2025-01,2025-02,2025-03\nReturned,{numbers}")), model)
+    assert said in found.words
+    for value, wanted in zip(found.history.values, expected, strict=True):
+        assert value != value if wanted is None else value == pytest.approx(wanted)

@@ -264,6 +264,22 @@ def test_forecasts_kept_in_the_demo_come_out_the_same(client):
         assert made.label == kept.label
 
 
+def test_a_forecast_that_ends_before_the_plan_says_what_comes_then(client):
+    page = plain(forecast(client, "&method=seasonal_naive&horizon=12"))
+    assert "The forecast ends in Jun 27; from then on its last 12 months are repeated." in page
+
+
+def test_a_series_without_figures_is_shown_and_says_so(client):
+    done(client.send("history/read", text="month,Rain\n2025-01,1\n2025-02,2\n2025-03,3"))
+    done(client.send("history/take", line="", source=[], place=[]))
+    for month in ("2025-01", "2025-02", "2025-03"):
+        done(client.send("history/step", series="rain", do="leave out", **{"in": month}))
+    for view in ("history", "history&look=years", "history&look=parts", "trends"):
+        page = plain(client.read(f"?view={view}&series=rain"))
+        assert "Rain" in page
+    assert "has no values; give it at least 3 months" in page
+
+
 def test_an_empty_model_says_how_to_begin(client):
     for each in client.model().histories:
         done(client.send("history/remove", series=each.name))

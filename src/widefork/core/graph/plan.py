@@ -178,8 +178,8 @@ def _structure(model: Model) -> tuple[Any, ...]:
          line.rollup, bool(line.actuals))
         for line in model.lines
     ]  # fmt: skip
-    early = {name: tuple(known.values()) for name, known in model.early_values.items()}
-    return model.timeline, model.dimensions, model.profiles, model.flags, model.units, lines, early
+    before = [(each.line, each.members, each.start, each.values, each.per_year) for each in model.histories]
+    return model.timeline, model.dimensions, model.profiles, model.flags, model.units, lines, before
 
 
 def check_model(model: Model) -> Plan:

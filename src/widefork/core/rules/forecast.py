@@ -99,7 +99,14 @@ FORECAST = RuleKind(
     Forecast,
     _from_words,
     "forecast “Usual” by Theta, 42 known, season 12, from Jul 26: 5; 6; 7",
-    (RuleField("start", "From", FieldKind.MONTH), RuleField("amounts", "Months", FieldKind.AMOUNTS)),
+    (
+        RuleField("name", "Forecast", FieldKind.TEXT),
+        RuleField("by", "By", FieldKind.TEXT),
+        RuleField("known", "Known", FieldKind.COUNT),
+        RuleField("season", "Season", FieldKind.COUNT),
+        RuleField("start", "From", FieldKind.MONTH),
+        RuleField("amounts", "Months", FieldKind.AMOUNTS),
+    ),
     _fit,
     is_made=True,
 )

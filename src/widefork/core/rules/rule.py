@@ -39,6 +39,7 @@ class FieldKind(StrEnum):
     """What a figure of a rule is, and so how a form asks for it."""
 
     AMOUNT = "amount"
+    TEXT = "text"
     RATE = "rate"
     COUNT = "count"
     MONTH = "month"

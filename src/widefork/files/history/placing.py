@@ -170,7 +170,20 @@ def _placed(
     words: str,
 ) -> Placed:
     history = _history(series, table, source, line.name, members)
+    if line.unit.startswith("%"):
+        history, told = _as_shares(history)
+        words = f"{words} {told}".strip()
     return _compared(source, history, line, model, words)
+
+
+def _as_shares(history: History) -> tuple[History, str]:
+    """Per cents as shares, as they are typed into a sheet; what never exceeds 1 is taken for shares already."""
+    known = [abs(value) for value in history.values if value == value]
+    if max(known, default=0.0) <= 1:
+        return history, "Taken as shares: 0.04 is 4 %."
+    doubled = {month: tuple(value / 100 for value in came) for month, came in history.doubled.items()}
+    values = tuple(NOT_GIVEN if value != value else value / 100 for value in history.values)
+    return replace(history, values=values, doubled=doubled), "Taken as per cent."
 
 
 def _of_its_own(source: str, series: Series, table: HistoryTable, model: Model, label: str, words: str) -> Placed:

@@ -330,3 +330,14 @@ def test_a_public_series_is_forecast_better_than_by_last_years_month():
     naive = np.abs(held - np.resize(values[-36:-24], 24)).mean() / scale
     assert np.nanmean(np.abs(held - found.amounts)) / scale < 0.6
     assert naive > 1
+
+
+def test_a_forecast_tells_how_far_it_is_and_is_left_when_told_so():
+    series = Series("x", Month(2023, 1), 100 + 10 * np.sin(np.arange(36) * np.pi / 6))
+    heard = []
+    make_forecast(series, Settings(6), told=lambda done, of: heard.append((done, of)) or True)
+    assert heard == sorted(heard)
+    assert {of for _, of in heard} == {heard[-1][1]}
+    assert heard[-1][0] == heard[-1][1] - 1
+    with pytest.raises(InvalidValue, match="nobody asked for it any more"):
+        make_forecast(series, Settings(6), told=lambda done, of: done < 5)

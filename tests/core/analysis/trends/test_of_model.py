@@ -1,10 +1,13 @@
 """The series of a model: histories and actual months as one, steps on them, forecasts as rules, what came of them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from tests.kit.small import calculated, given, model_of
 from widefork.core.analysis.trends import (
+    all_known,
     filled_of,
     forecast_rule,
     gathered,
@@ -14,13 +17,14 @@ from widefork.core.analysis.trends import (
     known_of,
     make_forecast,
     parts_of,
+    plan_rule,
     settings_of,
     suggested_steps,
     together,
     what_came,
 )
 from widefork.core.analysis.trends.series import Series
-from widefork.core.axes import Month
+from widefork.core.axes import Month, Timeline
 from widefork.core.errors import InvalidValue, UnknownName
 from widefork.core.history import Gaps, History, Recipe, Step, StepKind
 from widefork.core.lines import NO_TOTAL
@@ -201,3 +205,28 @@ def test_two_series_go_together_in_the_months_both_know():
     found = together(Series("a", Month(2025, 1), np.array([1.0, 2, 3, 4])), other)
     assert found.months == (Month(2025, 2), Month(2025, 3), Month(2025, 4))
     assert found.correlation == pytest.approx(-1)
+
+
+def test_months_known_beyond_the_boundary_stand_before_the_forecast():
+    values = (*WAVE, 90.0, NAN, 92.0, 93.0)  # to April 2026, two months into the plan
+    model = company((History("kits", Month(2023, 1), values, COAST),), (NAN, NAN))
+    known = known_of(model, "kits Coast")
+    made = make_forecast(known.series, settings_of(Recipe(method="naive"), known, model.timeline))
+    rule = plan_rule(known, kept_forecast("a", Recipe(), made), model.timeline)
+    assert (rule.start, rule.amounts[:3]) == (Month(2026, 3), (92, 93, 93))
+    assert rule.values(model.timeline)[2:].tolist() == [92, *[93] * 9]
+
+
+def test_everything_known_is_what_is_known_of_each_name():
+    model = company()
+    assert [known.name for known in all_known(model)] == list(known_names(model))
+    assert all_known(model)[0].raw.values.tolist() == known_of(model, "kits Coast").raw.values.tolist()
+    assert known_names(replace(company(()), timeline=Timeline(Month(2026, 1), 12))) == ()
+
+
+def test_a_history_of_nothing_is_no_reason_to_fail():
+    empty = known_of(company((History("rain", Month(2023, 1), (NAN, NAN)),)), "rain")
+    assert suggested_steps(empty) == ()
+    assert np.isnan(filled_of(empty)).all()
+    with pytest.raises(InvalidValue, match="has no values"):
+        settings_of(Recipe(), empty, company().timeline)

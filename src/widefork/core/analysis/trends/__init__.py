@@ -21,6 +21,7 @@ from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, METHO
 from widefork.core.analysis.trends.of_model import (
     Came,
     Known,
+    all_known,
     carrying,
     filled_of,
     forecast_rule,
@@ -28,6 +29,7 @@ from widefork.core.analysis.trends.of_model import (
     kept_forecast,
     known_names,
     known_of,
+    plan_rule,
     settings_of,
     suggested_steps,
     what_came,
@@ -40,9 +42,9 @@ from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family
 __all__ = [
     "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band",
     "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome", "Parts",
-    "Series", "Settings", "Stepped", "Together", "Values", "added_up", "carrying", "coverage_of", "explain",
-    "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many", "forecast_rule", "found_season", "gathered",
-    "horizon_to", "kept_forecast", "known_names", "known_of", "least_errors", "make_forecast", "measured",
-    "odd_places", "one_of", "origins_of", "parts_of", "reach_of", "run_back_test", "season_scale", "season_strength",
-    "settings_of", "suggested_steps", "taken_steps", "together", "usual_sizes", "what_came",
+    "Series", "Settings", "Stepped", "Together", "Values", "added_up", "all_known", "carrying", "coverage_of",
+    "explain", "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many", "forecast_rule", "found_season",
+    "gathered", "horizon_to", "kept_forecast", "known_names", "known_of", "least_errors", "make_forecast", "measured",
+    "odd_places", "one_of", "origins_of", "parts_of", "plan_rule", "reach_of", "run_back_test", "season_scale",
+    "season_strength", "settings_of", "suggested_steps", "taken_steps", "together", "usual_sizes", "what_came",
 ]  # fmt: skip

@@ -4,15 +4,18 @@ Rolling origins after Tashman, Out-of-sample tests of forecasting accuracy, Inte
 (2000). Orders are chosen once, at the earliest origin, so that none has seen what it is tested on.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from widefork.core.analysis.trends.methods import Fit, Method
 from widefork.core.analysis.trends.series import Values
+from widefork.core.errors import InvalidValue
 
 MOST_ORIGINS = 14
+Told = Callable[[int, int], bool]
+"""Hears how much is done, and of how much; says whether to go on."""
 EARLIEST = 6
 """Values a test starts from at the least, and half of all."""
 
@@ -73,7 +76,13 @@ def origins_of(count: int, horizon: int, season: int, most: int = MOST_ORIGINS) 
 
 
 def run_back_test(
-    values: Values, known: Values, season: int, horizon: int, methods: Sequence[Method], most: int = MOST_ORIGINS
+    values: Values,
+    known: Values,
+    season: int,
+    horizon: int,
+    methods: Sequence[Method],
+    most: int = MOST_ORIGINS,
+    told: Told = lambda done, of: True,
 ) -> BackTest:
     """Return what every method said from earlier ends of a history.
 
@@ -81,6 +90,11 @@ def run_back_test(
     ----------
     values : shape (periods,), gaps filled. known : the same with NaN where a value was filled; those are not scored.
     season : its length, 1 for none. horizon : periods ahead. methods : those to be tried.
+    told : hears how many tests are done, and of how many; False from it leaves the rest.
+
+    Raises
+    ------
+    InvalidValue: left.
     """
     origins = origins_of(len(values), horizon, season, most)
     came = np.full((len(origins), horizon), np.nan)
@@ -89,14 +103,15 @@ def run_back_test(
         came[row, : len(part)] = part
     tested: dict[str, Tested] = {}
     refused: dict[str, str] = {}
-    for method in methods:
+    for place, method in enumerate(methods):
+        done = place * len(origins)
         least = method.least(season)
         if not origins or origins[0] < least:
             refused[method.name] = (
                 f"needs {least} values before the first test; there are {origins[0] if origins else 0}"
             )
             continue
-        found = _tested(method, values, season, origins, horizon)
+        found = _tested(method, values, season, origins, horizon, _listening(told, done, len(methods) * len(origins)))
         if found is None:
             refused[method.name] = "could not be estimated on this series"
         else:
@@ -104,7 +119,24 @@ def run_back_test(
     return BackTest(origins, came, tested, refused)
 
 
-def _tested(method: Method, values: Values, season: int, origins: Sequence[int], horizon: int) -> Tested | None:
+def _listening(told: Told, before: int, of: int) -> Callable[[int], None]:
+    """Says how many tests of a method are done; raises InvalidValue where nobody waits any more."""
+
+    def listening(done: int) -> None:
+        if not told(before + done, of):
+            raise InvalidValue("The forecast was left, as nobody asked for it any more. Ask again.")
+
+    return listening
+
+
+def _tested(
+    method: Method,
+    values: Values,
+    season: int,
+    origins: Sequence[int],
+    horizon: int,
+    listening: Callable[[int], None],
+) -> Tested | None:
     """Return a method's forecasts; None where it cannot be estimated on half of the ends."""
     ahead = np.full((len(origins), horizon), np.nan)
     try:
@@ -113,6 +145,7 @@ def _tested(method: Method, values: Values, season: int, origins: Sequence[int],
         return None
     largest = float(np.abs(values).max())
     for row, origin in enumerate(origins):
+        listening(row)
         try:
             said = fit.ahead(values[:origin], horizon)
         except (ValueError, ArithmeticError, np.linalg.LinAlgError):

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_scale
-from widefork.core.analysis.trends.backtest import MOST_ORIGINS, BackTest, run_back_test
+from widefork.core.analysis.trends.backtest import MOST_ORIGINS, BackTest, Told, run_back_test
 from widefork.core.analysis.trends.gaps import filled_by
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of
 from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, Method
@@ -124,12 +124,17 @@ class Forecast:
         return next((each for each in self.candidates if each.name == self.method), None)
 
 
-def make_forecast(series: Series, settings: Settings = Settings(), most_origins: int = MOST_ORIGINS) -> Forecast:
-    """Return a forecast of a series.
+def make_forecast(
+    series: Series,
+    settings: Settings = Settings(),
+    most_origins: int = MOST_ORIGINS,
+    told: Told = lambda done, of: True,
+) -> Forecast:
+    """Return a forecast of a series. ``told`` hears how many tests are done; False from it leaves the rest.
 
     Raises
     ------
-    InvalidValue: too few values, a season longer than half of them, negative values where none can be.
+    InvalidValue: too few values, a season longer than half of them, negative values where none can be; left.
     """
     own = series.without_ends()
     _check(own, settings)
@@ -142,7 +147,7 @@ def make_forecast(series: Series, settings: Settings = Settings(), most_origins:
     scored = known if settings.gaps is not Gaps.ZERO else filled
     by_name = _methods(settings, own.per_year)
     methods = [method for method in by_name.values() if _is_tried(method, filled, season, settings)]
-    test = run_back_test(filled, scored, season, settings.horizon, methods, most_origins)
+    test = run_back_test(filled, scored, season, settings.horizon, methods, most_origins, told)
     scale = season_scale(scored[: test.origins[0]] if test.origins else scored, season)
     singles = sorted(
         (_candidate(by_name[name], test, scale) for name in test.tested), key=lambda each: _rank(each.accuracy)

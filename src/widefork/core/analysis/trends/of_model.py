@@ -63,14 +63,24 @@ def known_names(model: Model) -> tuple[str, ...]:
     found = [history.name for history in model.histories]
     for line in model.lines:
         if line.is_assumption and line.actuals:
-            keys = [key for key in model.keys_of(line) if _actuals(line, key)]
+            count = model.timeline.actual_count
+            keys = [key for key in model.keys_of(line) if any(v == v for v in _actuals(line, key)[:count])]
             found += [history_name(line.name, tuple(zip(line.dimensions, key, strict=True))) for key in keys]
     return tuple(dict.fromkeys(found))
 
 
+def all_known(model: Model) -> tuple[Known, ...]:
+    """Return everything there is a series of, in the order of ``known_names``."""
+    histories = {history.name: history for history in model.histories}
+    return tuple(_known(model, name, histories.get(name)) for name in known_names(model))
+
+
 def known_of(model: Model, name: str) -> Known:
     """Return what is known under a name; raise UnknownName, or InvalidValue where nothing is."""
-    history = next((each for each in model.histories if each.name == name), None)
+    return _known(model, name, next((each for each in model.histories if each.name == name), None))
+
+
+def _known(model: Model, name: str, history: History | None) -> Known:
     if history is not None:
         line, members = model.line_by_name.get(history.line), history.members
     else:
@@ -225,6 +235,25 @@ def kept_forecast(name: str, recipe: Recipe, made: Forecast) -> KeptForecast:
     )  # fmt: skip
 
 
+def plan_rule(known: Known, kept: KeptForecast, timeline: Timeline, amounts: Sequence[float] = ()) -> ForecastRule:
+    """Return the rule a forecast, or one of its ends, becomes in the plan: months of the plan that are known by now,
+    because a history goes on beyond the boundary, stand before it as they are known.
+
+    Raises
+    ------
+    InvalidValue: no line.
+    """
+    if known.line is None:
+        raise InvalidValue(f"{known.label} is no line of the plan.")
+    rule = forecast_rule(kept, known.line, known.raw.per_year, amounts)
+    count = rule.start.ordinal - timeline.first_plan.ordinal
+    if known.raw.per_year != 12 or count <= 0:
+        return rule
+    end = rule.start.ordinal - known.raw.start.ordinal
+    before = tuple(float(value) for value in filled_of(known)[max(0, end - count) : end])
+    return replace(rule, start=rule.start.plus(-len(before)), amounts=(*before, *rule.amounts))
+
+
 def forecast_rule(kept: KeptForecast, line: Line, per_year: int, amounts: Sequence[float] = ()) -> ForecastRule:
     """Return the rule a forecast becomes, or one of its ends.
 
@@ -257,16 +286,3 @@ def what_came(rule: ForecastRule, known: Known) -> tuple[Came, ...]:
             if 0 <= at < len(known.raw.values) and not np.isnan(known.raw.values[at]):
                 found.append(Came(rule.start.plus(place), said, float(known.raw.values[at])))
     return tuple(found)
-
-
-def until(known: Known, month: Month) -> Known:
-    """Return what was known at the end of a month: what came later is forgotten."""
-    raw, series = (_until(each, month) for each in (known.raw, known.series))
-    return replace(known, raw=raw, series=series)
-
-
-def _until(series: Series, month: Month) -> Series:
-    count = (month.ordinal - series.start.ordinal + 1) * series.per_year // 12
-    if count < 1:
-        raise InvalidValue(f"{series.name} begins after {month}; choose a later month.")
-    return replace(series, values=series.values[:count])

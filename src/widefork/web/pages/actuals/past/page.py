@@ -9,10 +9,9 @@ import numpy as np
 from widefork.core.analysis.trends import (
     Known,
     Series,
+    all_known,
     filled_of,
     gathered,
-    known_names,
-    known_of,
     parts_of,
     together,
 )
@@ -120,8 +119,7 @@ def build_history(view: View, args: Mapping[str, str], person: str) -> HistoryPa
     model = view.snapshot.model
     document = workspace().incoming.of(view.address.model_id, person)
     incoming = build_incoming(document, model) if document is not None else None
-    names = known_names(model)
-    every = [known_of(model, name) for name in names]
+    every = list(all_known(model))
     asked = args.get("series", "")
     known = next((each for each in every if each.name == asked), every[0] if every else None)
     look = args.get("look", "") if args.get("look", "") in dict(LOOKS) else ""

@@ -274,6 +274,8 @@ def draw_overlay(
             part = (timeline.fiscal_month(month) - 1) * per_year // 12
             by_year.setdefault(timeline.fiscal_year(month), {})[part] = float(value)
     values = [value for parts in by_year.values() for value in parts.values()]
+    if not values:
+        return None
     ticks = round_ticks(min(0.0, *values), max(values), 3)
     y = Scale(low=ticks[0], high=ticks[-1], start=height - 18, end=6)
     x = Scale(low=0, high=per_year - 1, start=40, end=width - 36)

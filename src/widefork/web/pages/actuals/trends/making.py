@@ -1,6 +1,8 @@
 """Forecasts while they are made: kept by what they are made from, so that edits elsewhere do not make them again."""
 
-from widefork.core.analysis.trends import Forecast, Known, make_forecast, settings_of
+from collections.abc import Hashable
+
+from widefork.core.analysis.trends import Forecast, Known, Series, Settings, make_forecast, settings_of
 from widefork.core.axes import Timeline
 from widefork.core.history import Recipe
 from widefork.web.shared.context import workspace
@@ -23,7 +25,11 @@ def making(known: Known, recipe: Recipe, timeline: Timeline, patience: float = P
     series = known.series
 
     def work(told: Told) -> Forecast:
-        return make_forecast(series, settings)
+        return make_forecast(series, settings, told=told)
 
-    key = ("forecast", series.name, str(series.start), series.values.tobytes(), series.per_year, repr(settings))
-    return workspace().answers.get(key, work, patience)
+    return workspace().answers.get(key_of(series, settings), work, patience)
+
+
+def key_of(series: Series, settings: Settings) -> Hashable:
+    """Return all that a forecast is made from."""
+    return ("forecast", series.name, str(series.start), series.values.tobytes(), series.per_year, repr(settings))

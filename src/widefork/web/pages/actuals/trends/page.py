@@ -12,12 +12,13 @@ from widefork.core.analysis.trends import (
     Known,
     Series,
     Values,
+    all_known,
     filled_of,
     forecast_rule,
     horizon_to,
     kept_forecast,
-    known_names,
     known_of,
+    plan_rule,
     what_came,
 )
 from widefork.core.axes import Grain, Month
@@ -121,13 +122,12 @@ class TrendsPage:
 def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPage:
     """Return the tab for what an address asks."""
     model, timeline = view.snapshot.model, view.snapshot.model.timeline
-    names = known_names(model)
     wanted = args.get("series", "")
-    choices = tuple((name, known_of(model, name).label) for name in names)
-    if not names:
+    choices = tuple((each.name, each.label) for each in all_known(model))
+    if not choices:
         return _empty(choices, "")
     try:
-        known = known_of(model, wanted or names[0])
+        known = known_of(model, wanted or choices[0][0])
     except WideforkError as refused:
         return _empty(choices, sentence_of(refused))
     shown = _shown(known, args.get("shown", ""))
@@ -320,7 +320,7 @@ def _effects(view: View, known: Known, made: Forecast, recipe: Recipe, name: str
         why = "is calculated" if not known.line.is_given else "is of several members together"
         return (), f"{known.label} {why}: it is forecast to compare, and no rule of it can be written."
     line = known.line
-    rule = forecast_rule(kept_forecast(name, recipe, made), line, known.raw.per_year)
+    rule = plan_rule(known, kept_forecast(name, recipe, made), model.timeline)
     now = model.changes_of(case)
     results = evaluate(view.snapshot.plan, [now, (*now, change_by(known, rule, model))])
     first = model.timeline.fiscal_year(model.timeline.first_plan) if model.timeline.actual_count < len(
@@ -342,10 +342,15 @@ def _effects(view: View, known: Known, made: Forecast, recipe: Recipe, name: str
             Effect(label=figure.label, now=formats.figure_text(figure, of, float(values[0])),
                    then=formats.figure_text(figure, of, float(values[1])))
         )  # fmt: skip
+    last = rule.start.plus(len(rule.amounts) - 1)
+    rest = ""
+    if last < model.timeline.end:
+        what = f"its last {rule.season} months are repeated" if rule.season > 1 else "its last amount holds"
+        rest = f"The forecast ends in {last.label}; from then on {what}."
     over = " A step of the case stands on top of its rule; the forecast is written as a step behind it." if (
         case == model.cases[0].name and is_stepped_over(known, model, case)
     ) else ""  # fmt: skip
-    return tuple(found), over.strip()
+    return tuple(found), f"{rest}{over}".strip()
 
 
 def _kept_rows(view: View, known: Known, shown: str, resting: str) -> tuple[KeptRow, ...]:
@@ -385,7 +390,7 @@ def _came(view: View, known: Known) -> tuple[str, ...]:
             rules[each.name] = forecast_rule(each, known.line, known.raw.per_year)
     resting = resting_rule(view, known)
     if resting is not None:
-        rules[resting.name] = resting
+        rules.setdefault(resting.name, resting)
     for name, rule in rules.items():
         for one in reversed(what_came(rule, known)):
             share = f" ({signed_percent(one.came / one.said - 1)})" if one.said else ""

@@ -2,7 +2,7 @@
 
 from flask import Blueprint, Response, request
 
-from widefork.core.analysis.trends import Known, forecast_rule, known_of
+from widefork.core.analysis.trends import Known, known_of, plan_rule
 from widefork.core.errors import InvalidValue
 from widefork.core.history import KeptForecast
 from widefork.store import edits
@@ -58,8 +58,8 @@ def add_routes(blueprint: Blueprint) -> None:
         """Try a forecast in the sketch."""
         view = open_view(model_id, "actuals")
         known, kept = _asked_forecast(view)
-        line = assumption_of(known)
-        change = change_by(known, forecast_rule(kept, line, known.raw.per_year), view.snapshot.model)
+        assumption_of(known)
+        change = change_by(known, plan_rule(known, kept, view.snapshot.model.timeline), view.snapshot.model)
         sentence = f"{known.label} as forecast by {kept.label}"
         try_in_sketch(view, view.address.case, [change], TRIED, sentence)
         return back_to(None)

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from widefork.core.analysis.trends import Known, carrying, forecast_rule, kept_forecast
+from widefork.core.analysis.trends import Known, carrying, kept_forecast, plan_rule
 from widefork.core.changes import ByRule, Change, Operation
 from widefork.core.errors import InvalidValue
 from widefork.core.graph.model import Model
@@ -78,15 +78,12 @@ def writing(view: View, known: Known, kept: KeptForecast, case: str, with_range:
     The forecast is kept with its recipe, so that it can be made again; its ends become the plausible range.
     """
     model, line = view.snapshot.model, assumption_of(known)
-    rule = forecast_rule(kept, line, known.raw.per_year)
+    rule = plan_rule(known, kept, model.timeline)
     label = model.case(case).label
     sentence = f"{known.label}: forecast “{kept.name}” by {kept.label} from {kept.count} known, into {label}"
     steps: list[Apply] = []
     steps.append(keeping(known, kept, sentence))
-    if case == model.cases[0].name and not is_stepped_over(known, model, case):
-        steps.append(edits.set_rule(line.name, known.key or (), rule, sentence))
-    else:
-        steps.append(edits.change_cells(case, [change_by(known, rule, model)], sentence))
+    steps.append(into_case(view, known, rule, case, sentence))
     if with_range:
         ends = range_of(kept)
         own = SpreadSetting(line.name, Shape.NORMAL, kept.recipe.level, plausible=ends, members=known.members)
@@ -98,6 +95,14 @@ def writing(view: View, known: Known, kept: KeptForecast, case: str, with_range:
                 edits.set_spread(replace(own, plausible=None), sentence),
             ]
     return edits.together(steps, sentence), sentence
+
+
+def into_case(view: View, known: Known, rule: ForecastRule, case: str, sentence: str) -> Apply:
+    """Return the edit that lets an assumption rest on a forecast in a case: its rule in the root, else a step."""
+    model, line = view.snapshot.model, assumption_of(known)
+    if case == model.cases[0].name and not is_stepped_over(known, model, case):
+        return edits.set_rule(line.name, known.key or (), rule, sentence)
+    return edits.change_cells(case, [change_by(known, rule, model)], sentence)
 
 
 def keeping(known: Known, kept: KeptForecast, sentence: str) -> Apply:

@@ -27,6 +27,7 @@ class FieldRow:
 
 _NAMES = {
     FieldKind.AMOUNT: "text",
+    FieldKind.TEXT: "text",
     FieldKind.RATE: "text",
     FieldKind.COUNT: "text",
     FieldKind.MONTH: "text",
@@ -86,8 +87,7 @@ def read_form(kind_name: str, given: Mapping[str, str], unit: str) -> Rule:
     parts = {field.key: _read_field(field, given.get(f"f.{field.key}", ""), unit) for field in kind.fields}
     document = parts[""] if list(parts) == [""] else parts
     try:
-        # What was made elsewhere and is edited by hand is its months from then on, no longer what it was made from.
-        return (RULES["monthly"] if kind.is_made else kind).read(_as_documents(kind, document))
+        return kind.read(_as_documents(kind, document))
     except InvalidModel as fault:
         raise InvalidValue(str(fault)) from fault
 
@@ -107,6 +107,8 @@ def _read_field(field: RuleField, text: str, unit: str) -> Any:
         match field.kind:
             case FieldKind.AMOUNT:
                 return read_amount(said, unit)
+            case FieldKind.TEXT:
+                return said
             case FieldKind.RATE:
                 return round(formats.read_number(said.removesuffix("%")) / 100, 10)
             case FieldKind.COUNT:
