@@ -13,8 +13,8 @@ from widefork.core.analysis.chance import Redrawn, Shape, hoped_for, lay_out, ru
 from widefork.core.changes import Operation
 from widefork.core.errors import InvalidValue
 from widefork.store.edits import change_member
-from widefork.web.pages.swings.chance.page import left_words, percent
-from widefork.web.shared.jobs import KEPT, Job, Jobs
+from widefork.web.pages.swings.chance.page import percent
+from widefork.web.shared.jobs import KEPT, Job, Jobs, left_words
 
 ASKED = "?view=chance&figure=lowest_cash&draws=256&seed=5"
 

@@ -1,10 +1,6 @@
 """``widefork forecast``: what comes next in a table's series, with what such forecasts were off by."""
 
-import os
 from collections.abc import Iterator, Mapping, Sequence
-from concurrent.futures import Executor, ProcessPoolExecutor
-from contextlib import contextmanager
-from multiprocessing import get_context
 from pathlib import Path
 
 import click
@@ -32,10 +28,9 @@ from widefork.core.errors import InvalidValue, UnknownName, WideforkError
 from widefork.core.history import Doubled, Gaps, Step, StepKind
 from widefork.files.history import HistoryTable, read_history, read_period
 from widefork.files.tables import read_table
+from widefork.web.shared.workers import workers
 
 MOST_ROWS, MOST_COLUMNS = 200_000, 1500
-FEW = 4
-"""Series that are forecast sooner here than other processes begin."""
 
 
 @click.command()
@@ -233,7 +228,7 @@ def _totalled(family: Family, base: list[Forecast], way: AddUp) -> list[Forecast
 
 def _forecasts(series: Sequence[Series], settings: Settings) -> list[Forecast]:
     found = []
-    with _workers(len(series)) as executor:
+    with workers(len(series)) as executor:
         for each, outcome in forecast_many(series, settings, executor):
             if isinstance(outcome, Forecast):
                 found.append(outcome)
@@ -242,18 +237,6 @@ def _forecasts(series: Sequence[Series], settings: Settings) -> list[Forecast]:
             else:
                 click.echo(f"{each.name}: {outcome}", err=True)
     return found
-
-
-@contextmanager
-def _workers(count: int) -> Iterator[Executor | None]:
-    """Processes for many series, each of one thread: more threads than cores only wait for each other."""
-    if count <= FEW:
-        yield None
-        return
-    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
-        os.environ.setdefault(name, "1")
-    with ProcessPoolExecutor(min(count, os.cpu_count() or 1), get_context("spawn")) as executor:
-        yield executor
 
 
 def _rows(found: list[Forecast]) -> Iterator[list[object]]:

@@ -3,7 +3,7 @@
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
-from math import inf
+from math import inf, isfinite
 from threading import Event, Lock, Thread
 from time import monotonic
 from typing import Any
@@ -105,3 +105,12 @@ def _do(job: Job, work: Callable[[Told], Any]) -> None:
         raise
     finally:
         job.ended.set()
+
+
+def left_words(seconds: float) -> str:
+    """Return how long is left; nothing while nobody can say, or it is a moment."""
+    if not isfinite(seconds) or seconds < 1:
+        return ""
+    if seconds < 90:
+        return f"about {seconds:.0f} second{'' if round(seconds) == 1 else 's'} left"
+    return f"about {seconds / 60:.0f} minutes left"

@@ -34,6 +34,16 @@ from widefork.core.analysis.trends.of_model import (
     suggested_steps,
     what_came,
 )
+from widefork.core.analysis.trends.ranking import (
+    Ranked,
+    Studied,
+    Trust,
+    level_change,
+    rank,
+    study,
+    study_many,
+    weights_of,
+)
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, one_of, taken_steps
@@ -42,9 +52,10 @@ from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family
 __all__ = [
     "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band",
     "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome", "Parts",
-    "Series", "Settings", "Stepped", "Together", "Values", "added_up", "all_known", "carrying", "coverage_of",
-    "explain", "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many", "forecast_rule", "found_season",
-    "gathered", "horizon_to", "kept_forecast", "known_names", "known_of", "least_errors", "make_forecast", "measured",
-    "odd_places", "one_of", "origins_of", "parts_of", "plan_rule", "reach_of", "run_back_test", "season_scale",
-    "season_strength", "settings_of", "suggested_steps", "taken_steps", "together", "usual_sizes", "what_came",
+    "Ranked", "Series", "Settings", "Stepped", "Studied", "Together", "Trust", "Values", "added_up", "all_known",
+    "carrying", "coverage_of", "explain", "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many",
+    "forecast_rule", "found_season", "gathered", "horizon_to", "kept_forecast", "known_names", "known_of",
+    "least_errors", "level_change", "make_forecast", "measured", "odd_places", "one_of", "origins_of", "parts_of",
+    "plan_rule", "rank", "reach_of", "run_back_test", "season_scale", "season_strength", "settings_of", "study",
+    "study_many", "suggested_steps", "taken_steps", "together", "usual_sizes", "weights_of", "what_came",
 ]  # fmt: skip

@@ -14,6 +14,8 @@ from widefork.store.books import Books
 from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
+from widefork.web.pages.actuals.many import routes as many_routes
+from widefork.web.pages.actuals.many.routes import show_all
 from widefork.web.pages.actuals.past import routes as past_routes
 from widefork.web.pages.actuals.past.routes import show_history
 from widefork.web.pages.actuals.sheet import Sheet
@@ -37,6 +39,7 @@ BLUEPRINT = Blueprint(
     "actuals", __name__, template_folder="templates", static_folder="static", static_url_path="/static/pages/actuals"
 )
 past_routes.add_routes(BLUEPRINT)
+many_routes.add_routes(BLUEPRINT)
 trends_routes.add_routes(BLUEPRINT)
 
 
@@ -47,7 +50,7 @@ def show(model_id: int) -> str:
     if request.args.get("view") == "history":
         return show_history(view)
     if request.args.get("view") == "trends":
-        return show_trends(view)
+        return show_trends(view) if request.args.get("series") else show_all(view)
     books = workspace().books.of(model_id, person())
     matches = workspace().books.matches(model_id)
     asked, against, corrects = (request.args.get(key, "") for key in ("close", "against", "correct"))

@@ -27,7 +27,7 @@ from widefork.web.pages.swings.chance.asked import CASH, ChanceAsked, spread_lab
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path, round_ticks
 from widefork.web.shared.context import View, jobs, sentence_of
-from widefork.web.shared.jobs import Job, Told
+from widefork.web.shared.jobs import Job, Told, left_words
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 700, 250, 66, 118, 12, 20
 BARS, BARS_HEIGHT = 36, 96
@@ -179,15 +179,6 @@ def build_chance(view: View, asked: ChanceAsked) -> ChancePage:
         count=found.count,
         turn=0,
     )
-
-
-def left_words(seconds: float) -> str:
-    """Return how long is left; nothing while nobody can say, or it is a moment."""
-    if not isfinite(seconds) or seconds < 1:
-        return ""
-    if seconds < 90:
-        return f"about {seconds:.0f} second{'' if round(seconds) == 1 else 's'} left"
-    return f"about {seconds / 60:.0f} minutes left"
 
 
 def _empty(progress: tuple[int, int] | None = None, fault: str = "", turn: int = 0, left: str = "") -> ChancePage:
