@@ -1,16 +1,21 @@
 """All series at once: studied with progress, in groups, made to add up, written into the plan in one gesture."""
 
+import math
 import re
 import time
+from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
 
 from tests.kit.desk import done, plain, refused
 from widefork.core.analysis.trends import known_of, make_forecast, settings_of
+from widefork.core.axes import Month
 from widefork.core.changes import ByRule
-from widefork.core.history import Recipe
+from widefork.core.closing import Closing
+from widefork.core.history import History, Recipe
 from widefork.core.rules import Forecast as ForecastRule
+from widefork.store.edits import close_month, take_histories
 
 KITS = [f"kits_ordered {region}" for region in ("Coast", "Valley", "Upland")]
 
@@ -99,6 +104,103 @@ def test_without_anything_known_the_page_says_how_to_begin(client):
     for each in client.model().histories:
         done(client.send("history/remove", series=each.name))
     assert "kits_ordered" in studied(client, "&horizon=6") or "Bring in what happened" in client.read("?view=trends")
+
+
+def close_july(client, *amounts):
+    regions = ("Coast", "Valley", "Upland")
+    figures = {("kits_ordered", (region,)): amount for region, amount in zip(regions, amounts, strict=True)}
+    closing = close_month(Closing(Month(2026, 7)), figures, "Jul 26 closed")
+    client.store.edit(1, "Ines", client.revision(), closing)
+
+
+def test_a_month_closed_makes_forecasts_anew_wherever_the_plan_rests_on_them(client):
+    assert "Every forecast the plan rests on is made from all that is known." in plain(
+        client.read("?view=trends&anew=yes")
+    )
+    studied(client, "&horizon=12&adding=parts")
+    form = {"horizon": "12", "adding": "parts", "name": "Order book", "low_case": "worst"}
+    done(client.send("trends/write_all", chosen=KITS, **form))
+    before = client.model()
+    close_july(client, 1800.0, 1100.0, 700.0)
+    assert "3 forecasts the plan rests on were made before all that is known now." in studied(client, "&horizon=12")
+    page = studied(client, "&anew=yes")
+    said = known_of(before, KITS[0]).history.forecasts[0].amounts[0]
+    assert f"Jul 26: said {said:,.0f}, 1,800 came" in page
+    assert "Base, Worst (low)" in page
+    revision = client.revision()
+    done(client.send("trends/write_anew", chosen=[f"{KITS[0]}/Order book"]))
+    assert client.revision() == revision + 1
+    model = client.model()
+    rule = model.line("kits_ordered").rules[("Coast",)]
+    kept = known_of(model, KITS[0]).history.forecasts[0]
+    assert (rule.start, rule.count, rule.amounts) == (Month(2026, 8), 41, kept.amounts)
+    (low,) = [each for each in model.case("worst").changes if each.members == (("region", "Coast"),) and each.course]
+    assert low.course.rule.amounts == kept.low
+    assert model.line("kits_ordered").rules[("Valley",)] == before.line("kits_ordered").rules[("Valley",)]
+    assert "2 forecasts the plan rests on" in plain(client.read("?view=trends&anew=yes"))
+    client.store.undo(1, "Guest")
+    assert known_of(client.model(), KITS[0]).history.forecasts == known_of(before, KITS[0]).history.forecasts
+
+
+def test_what_is_up_to_date_or_not_ticked_is_not_made_anew(client):
+    refused(client.send("trends/write_anew"), "Nothing is chosen")
+    refused(client.send("trends/write_anew", chosen=[f"{KITS[0]}/Usual"]), "is up to date by now")
+
+
+def test_a_short_one_borrows_the_shape_of_a_like_one_where_that_is_chosen(client):
+    known = known_of(client.plan().model, KITS[2]).history
+    short = replace(known, start=Month(2026, 1), values=known.values[-4:], doubled={}, steps=(), forecasts=())
+    done(client.send("history/remove", series=KITS[2]))
+    client.store.edit(1, "Guest", client.revision(), take_histories([short], "Upland since January"))
+    page = studied(client, "&horizon=12")
+    assert "too short: 6 months" in page
+    (link,) = re.findall(r'href="([^"]*)">borrow the shape of Kits ordered, Valley<', page)
+    page = studied(client, "&" + link.replace("&amp;", "&").partition("?")[2])
+    assert "too short" not in page
+    assert "shape of kits ordered, valley" in page
+    done(client.send("trends/write_all", chosen=[KITS[2]], horizon="12", name="New", borrow=KITS[2]))
+    (kept,) = known_of(client.model(), KITS[2]).history.forecasts
+    assert (kept.recipe.method, kept.recipe.like, kept.label) == (
+        "shape_of_another", KITS[1], "Shape of Kits ordered, Valley",
+    )  # fmt: skip
+    single = client.read(f"?view=trends&series={KITS[2]}&method=shape_of_another")
+    assert f'<option value="{KITS[1]}" selected>' in single
+
+
+def test_a_changed_level_offers_to_begin_where_it_changed(client):
+    wave = [100 + 20 * math.sin(place * math.pi / 6) + place % 3 for place in range(48)]
+    values = tuple(value * (0.4 if place < 24 else 1) for place, value in enumerate(wave))
+    edit = take_histories([History("hail", Month(2022, 1), values, label="Hail")], "hail")
+    client.store.edit(1, "Guest", client.revision(), edit)
+    page = studied(client, "&horizon=6")
+    assert "level changed in Jan 24" in page
+    assert "begin with Jan 24" in page
+    done(client.send("history/step", series="hail", do="since", **{"in": "2024-01"}))
+    assert "level changed in" not in studied(client, "&horizon=6")
+
+
+def test_forecasts_are_tried_in_a_sketch_before_they_are_written(client):
+    studied(client, "&horizon=12")
+    before = client.model()
+    done(client.send("trends/try_all", chosen=KITS[:2], horizon="12", name="a"))
+    assert client.model() == before
+    page = plain(client.read("?view=trends&horizon=12"))
+    assert "2 forecasts" in page
+    refused(client.send("trends/try_all", horizon="12", name="a"), "Tick the series whose forecasts are to be tried")
+
+
+def test_ticks_and_the_place_are_still_there_after_one_was_looked_at(page, address):
+    page.goto(f"{address}/m/1/actuals?view=trends&horizon=6")
+    expect(page.get_by_text(re.compile("can be trusted"))).to_be_visible(timeout=90_000)
+    page.get_by_role("link", name="Kits ordered, Coast", exact=True).focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Space")
+    expect(page.get_by_label("Write Kits ordered, Valley")).not_to_be_checked()
+    page.keyboard.press("Enter")
+    page.get_by_role("link", name="back to all 4 series").click()
+    expect(page.get_by_label("Write Kits ordered, Valley")).not_to_be_checked(timeout=60_000)
+    expect(page.get_by_label("Write Kits ordered, Coast")).to_be_checked()
+    expect(page.get_by_role("link", name="Kits ordered, Valley", exact=True)).to_be_focused()
 
 
 def test_one_is_opened_from_the_list_and_the_list_is_still_there(page, address):

@@ -89,7 +89,8 @@ class Recipe:
         rate for last year's, a count for the mean of the last.
     horizon : periods ahead; 0 to the end of the plan. season : in periods; 0 to have it found, 1 for none.
     level : what its low and high hold, above 0 and below 1. growth : at most this share up or down in a year.
-    is_non_negative : None for so where nothing known is below 0.
+    is_non_negative : None for so where nothing known is below 0. like : the series whose shape is borrowed.
+    adding : who gives way so that the members of its line add up: ``least``, ``parts``, ``total``; empty for nobody.
     """
 
     method: str = "best"
@@ -101,6 +102,8 @@ class Recipe:
     is_non_negative: bool | None = None
     is_whole: bool = False
     growth: float | None = None
+    like: str = ""
+    adding: str = ""
 
 
 @dataclass(frozen=True)

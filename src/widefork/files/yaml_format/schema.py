@@ -313,6 +313,11 @@ def _recipe() -> Schema:
             "is_non_negative": ("Whether it stays at 0 or above.", {"anyOf": [YES_OR_NO, {"type": "null"}]}),
             "is_whole": ("Whether it is whole numbers.", YES_OR_NO),
             "growth": ("At most this share up or down in a year.", {"anyOf": [NUMBER, {"type": "null"}]}),
+            "like": ("The series whose shape is borrowed, for shape_of_another.", TEXT),
+            "adding": (
+                "Who gives way so that members add up: least, parts or total; nobody if left out.",
+                TEXT,
+            ),
         }
     )
 

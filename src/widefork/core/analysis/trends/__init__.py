@@ -17,11 +17,12 @@ from widefork.core.analysis.trends.gaps import filled_gaps
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of, usual_sizes
 from widefork.core.analysis.trends.looks import Parts, Together, gathered, parts_of, together
 from widefork.core.analysis.trends.many import Outcome, forecast_many
-from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, METHODS, Method
+from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, METHODS, SHAPE_OF_ANOTHER, Method
 from widefork.core.analysis.trends.of_model import (
     Came,
     Known,
     all_known,
+    borrowed_from,
     carrying,
     filled_of,
     forecast_rule,
@@ -29,6 +30,7 @@ from widefork.core.analysis.trends.of_model import (
     kept_forecast,
     known_names,
     known_of,
+    like_of,
     plan_rule,
     settings_of,
     suggested_steps,
@@ -44,18 +46,20 @@ from widefork.core.analysis.trends.ranking import (
     study_many,
     weights_of,
 )
+from widefork.core.analysis.trends.resting import End, Resting, resting
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, one_of, taken_steps
 from widefork.core.analysis.trends.totals import AddUp, Family, added_up, family_of
 
 __all__ = [
-    "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "Accuracy", "AddUp", "BackTest", "Band",
-    "Came", "Candidate", "Driver", "Effect", "Explained", "Family", "Forecast", "Known", "Method", "Outcome", "Parts",
-    "Ranked", "Series", "Settings", "Stepped", "Studied", "Together", "Trust", "Values", "added_up", "all_known",
-    "carrying", "coverage_of", "explain", "family_of", "filled_gaps", "filled_of", "fills_of", "forecast_many",
-    "forecast_rule", "found_season", "gathered", "horizon_to", "kept_forecast", "known_names", "known_of",
-    "least_errors", "level_change", "make_forecast", "measured", "odd_places", "one_of", "origins_of", "parts_of",
-    "plan_rule", "rank", "reach_of", "run_back_test", "season_scale", "season_strength", "settings_of", "study",
-    "study_many", "suggested_steps", "taken_steps", "together", "usual_sizes", "weights_of", "what_came",
+    "BEST", "BY_HAND", "COMBINED", "DRIVERS", "METHODS", "METHOD_BY_NAME", "SHAPE_OF_ANOTHER", "Accuracy", "AddUp",
+    "BackTest", "Band", "Came", "Candidate", "Driver", "Effect", "End", "Explained", "Family", "Forecast", "Known",
+    "Method", "Outcome", "Parts", "Ranked", "Resting", "Series", "Settings", "Stepped", "Studied", "Together", "Trust",
+    "Values", "added_up", "all_known", "borrowed_from", "carrying", "coverage_of", "explain", "family_of",
+    "filled_gaps", "filled_of", "fills_of", "forecast_many", "forecast_rule", "found_season", "gathered", "horizon_to",
+    "kept_forecast", "known_names", "known_of", "least_errors", "level_change", "like_of", "make_forecast", "measured",
+    "odd_places", "one_of", "origins_of", "parts_of", "plan_rule", "rank", "reach_of", "resting", "run_back_test",
+    "season_scale", "season_strength", "settings_of", "study", "study_many", "suggested_steps", "taken_steps",
+    "together", "usual_sizes", "weights_of", "what_came",
 ]  # fmt: skip

@@ -9,7 +9,7 @@ from widefork.core.analysis.trends.accuracy import Accuracy, measured, season_sc
 from widefork.core.analysis.trends.backtest import MOST_ORIGINS, BackTest, Told, run_back_test
 from widefork.core.analysis.trends.gaps import filled_by
 from widefork.core.analysis.trends.intervals import coverage_of, least_errors, reach_of
-from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, Method
+from widefork.core.analysis.trends.methods import BY_HAND, METHOD_BY_NAME, SHAPE_OF_ANOTHER, Like, Method, borrowing
 from widefork.core.analysis.trends.season import check_season, found_season
 from widefork.core.analysis.trends.series import SHORTEST, Series, Values
 from widefork.core.axes import Month
@@ -39,6 +39,7 @@ class Settings:
     growth : at most this share up or down on the same period a year before; None for no limit.
     without : methods that are not tried. fills : how single gaps are filled, by any month of theirs.
     amount : what a simple way by hand takes: a rate for ``last_year``, a count of periods for ``mean_of_last``.
+    like : whose shape is borrowed, for ``shape_of_another``.
     """
 
     horizon: int = 12
@@ -52,14 +53,17 @@ class Settings:
     without: tuple[str, ...] = ()
     fills: tuple[tuple[Month, Gaps], ...] = ()
     amount: float = 0.0
+    like: Like | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= self.horizon <= LONGEST_HORIZON:
             raise InvalidValue(f"A forecast reaches 1 to {LONGEST_HORIZON} periods ahead; {self.horizon} was given.")
-        if self.method not in (BEST, COMBINED, *METHOD_BY_NAME, *BY_HAND):
+        if self.method not in (BEST, COMBINED, SHAPE_OF_ANOTHER, *METHOD_BY_NAME, *BY_HAND):
             raise UnknownName("method", self.method, [BEST, COMBINED, *METHOD_BY_NAME])
         if self.method in BY_HAND:
             BY_HAND[self.method](self.amount, 12)  # refused here where it cannot be
+        if self.method == SHAPE_OF_ANOTHER and self.like is None:
+            raise InvalidValue("Say whose shape is borrowed: a like series of which more is known.")
         for level in self.levels:
             if not 0 < level < 1:
                 raise InvalidValue(f"An interval holds more than 0 % and less than 100 %; {level * 100:g} % was given.")
@@ -152,7 +156,7 @@ def make_forecast(
     singles = sorted(
         (_candidate(by_name[name], test, scale) for name in test.tested), key=lambda each: _rank(each.accuracy)
     )
-    best = _averaged([each for each in singles if each.name not in BY_HAND], filled, season)
+    best = _averaged([each for each in singles if each.name in METHOD_BY_NAME], filled, season)
     if len(best) > 1:
         said = test.mean_of(best)
         mean = _scored(COMBINED, f"Mean of the best {_COUNTS[len(best)]}", ", ".join(best), test.came, said, scale)
@@ -186,9 +190,13 @@ def _label(name: str, methods: Mapping[str, Method]) -> str:
 
 
 def _methods(settings: Settings, per_year: int) -> dict[str, Method]:
-    """All methods by name, the way by hand that was asked for among them."""
-    own = {settings.method: BY_HAND[settings.method](settings.amount, per_year)} if settings.method in BY_HAND else {}
-    return {**METHOD_BY_NAME, **own}
+    """All methods by name, the one that was asked for with its amount or another series among them."""
+    own = dict(METHOD_BY_NAME)
+    if settings.method in BY_HAND:
+        own[settings.method] = BY_HAND[settings.method](settings.amount, per_year)
+    if settings.like is not None:
+        own[SHAPE_OF_ANOTHER] = borrowing(settings.like, per_year)
+    return own
 
 
 def _check(series: Series, settings: Settings) -> None:

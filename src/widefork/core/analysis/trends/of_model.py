@@ -7,6 +7,7 @@ import numpy as np
 
 from widefork.core.analysis.trends.forecast import LONGEST_HORIZON, Forecast, Settings, odd_places
 from widefork.core.analysis.trends.gaps import filled_by, filled_gaps
+from widefork.core.analysis.trends.methods import SHAPE_OF_ANOTHER, Like
 from widefork.core.analysis.trends.season import found_season
 from widefork.core.analysis.trends.series import SHORTEST, Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, taken_steps
@@ -214,12 +215,53 @@ def horizon_to(known: Known, timeline: Timeline) -> int:
     return int(min(max(1, -(-months * own.per_year // 12)), LONGEST_HORIZON))
 
 
-def settings_of(recipe: Recipe, known: Known, timeline: Timeline) -> Settings:
-    """Return what a recipe asks of the series as it is known today; raise InvalidValue."""
+def like_of(known: Known, every: Sequence[Known]) -> Known | None:
+    """Return the series whose shape is proposed to be borrowed: of the same line, the one known longest, a year longer.
+
+    None where there is none.
+    """
+    able = [
+        each
+        for each in every
+        if each.line is not None
+        and known.line is not None
+        and (each.line.name, each.raw.per_year) == (known.line.name, known.raw.per_year)
+        and each.series.known_count >= known.series.known_count + known.raw.per_year
+    ]
+    return max(able, key=lambda each: each.series.known_count, default=None)
+
+
+def shape_of(like: Known, known: Known) -> Like:
+    """Return a series as one whose shape another borrows; raise InvalidValue where it cannot be."""
+    if like.name == known.name:
+        raise InvalidValue(f"{known.label} cannot borrow its own shape; choose another series.")
+    if like.raw.per_year != known.raw.per_year:
+        raise InvalidValue(f"{like.label} is by {like.raw.period}, {known.label} by {known.raw.period}.")
+    own, other = known.series.without_ends(), like.series.without_ends()
+    filled = filled_by(other, Gaps.INTERPOLATE, fills_of(like.steps))
+    months = 12 // own.per_year
+    before = (own.start.ordinal - other.start.ordinal) // months
+    if before < 0 or before + len(own.values) > len(filled):
+        raise InvalidValue(f"{like.label} is not known over all that is known of {known.label}; choose another series.")
+    values = tuple(filled[: before + len(own.values)].tolist())
+    return Like(like.label, values, found_season(other, filled), before)
+
+
+def borrowed_from(recipe: Recipe, model: Model) -> Known | None:
+    """Return the series whose shape a recipe borrows, None where it borrows none; raise UnknownName, InvalidValue."""
+    return known_of(model, recipe.like) if recipe.method == SHAPE_OF_ANOTHER and recipe.like else None
+
+
+def settings_of(recipe: Recipe, known: Known, timeline: Timeline, like: Known | None = None) -> Settings:
+    """Return what a recipe asks of the series as it is known today; raise InvalidValue.
+
+    ``like`` : the series whose shape the recipe borrows.
+    """
     levels = (recipe.level, WIDER) if recipe.level != WIDER else (WIDER,)
     return Settings(
         recipe.horizon or horizon_to(known, timeline), recipe.season, recipe.method, levels, recipe.gaps,
         recipe.is_non_negative, recipe.is_whole, recipe.growth, (), fills_of(known.steps), recipe.amount,
+        shape_of(like, known) if like is not None else None,
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from widefork.core.analysis.trends.forecast import OFTEN_ZERO, Forecast, Settings
 from widefork.core.analysis.trends.many import Outcome, Told, forecast_or_why, go_through
+from widefork.core.analysis.trends.methods import SHAPE_OF_ANOTHER
 from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.changes import Change, Operation
 from widefork.core.engine import evaluate
@@ -135,7 +136,7 @@ def _judged(name: str, studied: Studied, weight: float, is_levelled: bool) -> Ra
     since = series.label_at(studied.changed) if studied.changed is not None and not is_levelled else ""
     zeros = int((outcome.filled == 0).sum())
     why = ""
-    if series.known_count < SHORT[series.per_year]:
+    if series.known_count < SHORT[series.per_year] and outcome.method != SHAPE_OF_ANOTHER:
         why = f"too short: {series.known_count} {many}"
     elif zeros >= OFTEN_ZERO * len(outcome.filled):
         why = f"figures in {len(outcome.filled) - zeros} of {len(outcome.filled)} {many}"

@@ -27,7 +27,9 @@ PAGE = Page(
         "making",
         "name",
         "adding",
-        "whole",
+        "groups",
+        "borrow",
+        "anew",
     ),
     pieces=("template.csv",),
     writes={
@@ -48,8 +50,10 @@ PAGE = Page(
         "trends/try": ("series", "name", *QUESTION),
         "trends/keep": ("series", "name", *QUESTION),
         "trends/forget": ("series", "name"),
-        "trends/stop": (*QUESTION, "adding"),
-        "trends/write_all": ("chosen", "name", "low_case", "adding", *QUESTION),
+        "trends/stop": (*QUESTION, "adding", "borrow"),
+        "trends/write_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
+        "trends/try_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
+        "trends/write_anew": ("chosen",),
     },
     messages=("books", "close", "history", "steps", "plan", "all"),
 )

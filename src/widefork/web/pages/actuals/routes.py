@@ -15,7 +15,7 @@ from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
 from widefork.web.pages.actuals.many import routes as many_routes
-from widefork.web.pages.actuals.many.routes import show_all
+from widefork.web.pages.actuals.many.routes import show_all, show_anew
 from widefork.web.pages.actuals.past import routes as past_routes
 from widefork.web.pages.actuals.past.routes import show_history
 from widefork.web.pages.actuals.sheet import Sheet
@@ -50,7 +50,9 @@ def show(model_id: int) -> str:
     if request.args.get("view") == "history":
         return show_history(view)
     if request.args.get("view") == "trends":
-        return show_trends(view) if request.args.get("series") else show_all(view)
+        if request.args.get("series"):
+            return show_trends(view)
+        return show_anew(view) if request.args.get("anew") else show_all(view)
     books = workspace().books.of(model_id, person())
     matches = workspace().books.matches(model_id)
     asked, against, corrects = (request.args.get(key, "") for key in ("close", "against", "correct"))

@@ -1,6 +1,7 @@
 """Methods of forecasting: one file each, one line each in the list below."""
 
 from widefork.core.analysis.trends.methods.arima import ARIMA, Arima, choose_arima
+from widefork.core.analysis.trends.methods.borrowed import SHAPE_OF_ANOTHER, Like, borrowing
 from widefork.core.analysis.trends.methods.by_hand import BY_HAND, LastYear, MeanOfLast
 from widefork.core.analysis.trends.methods.intermittent import INTERMITTENT, Croston
 from widefork.core.analysis.trends.methods.line import LINE, LineWithSeason
@@ -13,6 +14,7 @@ METHODS: tuple[Method, ...] = (NAIVE, SEASONAL_NAIVE, MEAN, DRIFT, LINE, SMOOTHI
 METHOD_BY_NAME = {method.name: method for method in METHODS}
 
 __all__ = [
-    "BY_HAND", "METHODS", "METHOD_BY_NAME", "Arima", "Croston", "Fit", "LastYear", "LineWithSeason", "MeanOfLast",
-    "Method", "Smoothing", "Theta", "choose_arima", "choose_smoothing", "forms_of",
+    "BY_HAND", "METHODS", "METHOD_BY_NAME", "SHAPE_OF_ANOTHER", "Arima", "Croston", "Fit", "LastYear", "Like",
+    "LineWithSeason", "MeanOfLast", "Method", "Smoothing", "Theta", "borrowing", "choose_arima", "choose_smoothing",
+    "forms_of",
 ]  # fmt: skip

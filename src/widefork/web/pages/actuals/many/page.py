@@ -1,28 +1,30 @@
 """All series at once as plain data: groups of trust, heaviest first, the map, what adding up moved, into the plan."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import isfinite, log10
 
 import numpy as np
 
 from widefork.core.analysis.trends import (
+    SHAPE_OF_ANOTHER,
     Forecast,
     Known,
     Ranked,
     Studied,
     Trust,
-    added_up,
     all_known,
+    like_of,
     rank,
+    resting,
     weights_of,
 )
-from widefork.core.axes import Timeline
-from widefork.core.errors import WideforkError
+from widefork.core.axes import Month, Timeline
+from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
 from widefork.core.history import Recipe, StepKind
-from widefork.web.pages.actuals.many.studying import TOTAL, WAYS, studying, wholes
-from widefork.web.pages.actuals.trends.asked import Asked, read_asked
+from widefork.web.pages.actuals.many.studying import WAYS, Ask, reconciled, studying, wholes
+from widefork.web.pages.actuals.trends.asked import Asked, asked_of, read_asked
 from widefork.web.pages.actuals.trends.chart import signed_percent
 from widefork.web.shared import formats
 from widefork.web.shared.charts.scale import Scale, path
@@ -31,15 +33,27 @@ from widefork.web.shared.jobs import left_words
 
 SHOWN = 20
 """Series of a group shown before the others are asked for."""
-SPARK, SPARK_HEIGHT, BARS, BARS_WIDTH = 130, 18, 34, 64
-MAP, MAP_HEIGHT = 288, 176
+SPARK, SPARK_HEIGHT, BARS, BARS_WIDTH = 112, 18, 34, 64
+MAP, MAP_HEIGHT = 272, 176
 USUAL_ADDING = "least"
+BETWEEN = "|"
+"""Between the names of those that borrow a shape, in an address."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class WayOut:
+    """What can be done about a series that is not worth trusting: a link, or a step on it (``since`` a month)."""
+
+    words: str
+    url: str
+    since: str = ""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Row:
     """One series in its group: paths in small, how far off against the simple one, the coming fiscal year."""
 
+    place: int
     name: str
     label: str
     url: str
@@ -57,6 +71,7 @@ class Row:
     to_plan: str
     is_chosen: bool
     can_write: bool
+    out: WayOut | None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -89,7 +104,6 @@ class AllPage:
     """The whole page. While it is studied only ``progress`` is there."""
 
     asked: Asked | None
-    horizon: str
     progress: tuple[int, int] | None
     left: str
     headline: str
@@ -101,8 +115,10 @@ class AllPage:
     ticks: tuple[tuple[float, str], ...]
     added: tuple[Added, ...]
     adding: str
+    borrowing: str
     chosen: int
     count: int
+    stale: int
     fault: str
 
 
@@ -110,15 +126,26 @@ class AllPage:
 class Found:
     """What was forecast of every series that could be, as it would be written, and in what order."""
 
-    known: Mapping[str, Known]
+    asks: Mapping[str, Ask]
     ranked: tuple[Ranked, ...]
     forecasts: Mapping[str, Forecast]
     alone: Mapping[str, Forecast]
 
 
-def find_all(view: View, recipe: Recipe, adding: str, studied: Mapping[str, Studied]) -> Found:
+def asks_of(model: Model, recipe: Recipe, adding: str, borrowing: str) -> tuple[Ask, ...]:
+    """Return what is asked of every series there is: those named in ``borrowing`` take the shape of a like one."""
+    every, wanted = all_known(model), borrowing.split(BETWEEN)
+    found = []
+    for known in every:
+        own = replace(recipe, adding=adding if known.key else "")
+        like = like_of(known, every) if known.name in wanted else None
+        found.append(Ask(known, replace(own, method=SHAPE_OF_ANOTHER, like=like.name) if like is not None else own))
+    return tuple(found)
+
+
+def find_all(view: View, asks: Sequence[Ask], studied: Mapping[str, Studied]) -> Found:
     """Return all that was studied, ranked for the active case, members made to add up where that is asked for."""
-    known = {each.name: each for each in all_known(view.snapshot.model)}
+    known = {each.key: each.known for each in asks}
     levelled = [name for name, each in known.items() if any(step.kind is StepKind.LEVEL for step in each.steps)]
     of = {
         each.name: (each.line.name, each.members)
@@ -128,38 +155,28 @@ def find_all(view: View, recipe: Recipe, adding: str, studied: Mapping[str, Stud
     key = ("weights", view.address.case, tuple(of))
     weights = view.snapshot.kept(key, lambda: weights_of(view.snapshot.plan, view.address.case, of))
     own = {name: each for name, each in studied.items() if name in known}
-    alone = {name: each.outcome for name, each in studied.items() if isinstance(each.outcome, Forecast)}
-    forecasts = dict(alone)
-    way = WAYS.get(adding)
-    if way is not None:
-        for whole in wholes(list(known.values())):
-            names = (f"{TOTAL}{whole.line}", *whole.names)
-            if all(name in alone for name in names):
-                together = added_up(whole.family, [alone[name] for name in names], way)
-                forecasts.update(zip(names, together, strict=True))
-    return Found(known, rank(own, weights, levelled), forecasts, alone)
+    alone, forecasts = reconciled(asks, view.snapshot.model, studied)
+    return Found({each.key: each for each in asks}, rank(own, weights, levelled), forecasts, alone)
 
 
 def build_all(view: View, args: Mapping[str, str], shown: tuple[str, ...] = ()) -> AllPage:
     """Return the page for what an address asks. ``shown`` : groups of which all are shown."""
-    known = all_known(view.snapshot.model)
-    timeline = view.snapshot.model.timeline
+    model, timeline = view.snapshot.model, view.snapshot.model.timeline
+    known = all_known(model)
     if not known:
         return _empty(None, "")
     asked = read_asked(args, known[0])
-    adding = args.get("adding", USUAL_ADDING)
-    adding = adding if adding in WAYS else USUAL_ADDING
-    try:
-        job = studying(known, asked.recipe, timeline)
-    except WideforkError as fault:
-        return replace(_empty(asked, sentence_of(fault)), adding=adding)
+    adding, borrowing = adding_of(args), args.get("borrow", "")
+    asks = asks_of(model, asked.recipe, adding, borrowing)
+    stale = sum(each.since > 0 for each in resting(model))
+    bare = replace(_empty(asked, ""), adding=adding, borrowing=borrowing, stale=stale)
+    job = studying(asks, model)
     if job.is_running:
-        count = job.count or len(known)
-        return replace(_empty(asked, ""), progress=(job.done, count), left=left_words(job.seconds_left), adding=adding)
+        return replace(bare, progress=(job.done, job.count or len(known)), left=left_words(job.seconds_left))
     if job.fault is not None:
-        return replace(_empty(asked, sentence_of(job.fault)), adding=adding)
-    found = find_all(view, asked.recipe, adding, job.found)
-    year = _coming_year(timeline)
+        return replace(bare, fault=sentence_of(job.fault))
+    found = find_all(view, asks, job.found)
+    year = coming_year(timeline)
     groups = tuple(_group(view, found, trust, year, shown) for trust in Trust)
     trusted = [each for each in found.ranked if each.trust is Trust.TRUSTED]
     simple = sum(each.trust is Trust.SIMPLE for each in found.ranked)
@@ -168,27 +185,36 @@ def build_all(view: View, args: Mapping[str, str], shown: tuple[str, ...] = ()) 
     missing = len(known) - done
     carried = f", and they carry {weight * 100:.0f} % of the weight" if weight else ""
     headline = f"{len(trusted)} of {done} can be trusted{carried}."
-    better = "is no better than a simple rule" if simple == 1 else "are no better than a simple rule"
-    beside = f"{simple} {better}; {doubted} should not be forecast as {'it is' if doubted == 1 else 'they are'}."
+    told = []
+    if simple:
+        told.append(f"{simple} {'is' if simple == 1 else 'are'} no better than a simple rule")
+    if doubted:
+        told.append(f"{doubted} should not be forecast as {'it is' if doubted == 1 else 'they are'}")
     if missing:
-        beside += f" {missing} {'was' if missing == 1 else 'were'} left when it was stopped."
+        told.append(f"{missing} {'was' if missing == 1 else 'were'} left when it was stopped")
+    beside = f"{'; '.join(told)}." if told else ""
     dots, ticks = _map(found)
     chosen = sum(_is_usual(found, each) for each in found.ranked)
-    return AllPage(
-        asked=asked, horizon=str(asked.recipe.horizon or ""), progress=None, left="", headline=headline, beside=beside,
-        year=f"FY{year % 100:02d}", groups=groups, dots=dots, even=_MAP_Y(1.0), ticks=ticks,
-        added=_added(found, adding, year, timeline), adding=adding, chosen=chosen, count=done, fault="",
+    return replace(
+        bare, headline=headline, beside=beside, year=f"FY{year % 100:02d}", groups=groups, dots=dots,
+        ticks=ticks, added=_added(found, model, year), chosen=chosen, count=done,
     )  # fmt: skip
+
+
+def adding_of(args: Mapping[str, str]) -> str:
+    """Return who gives way so that members add up, as an address or a form says it."""
+    adding = args.get("adding", USUAL_ADDING)
+    return adding if adding in WAYS else USUAL_ADDING
 
 
 def _empty(asked: Asked | None, fault: str) -> AllPage:
     return AllPage(
-        asked=asked, horizon="", progress=None, left="", headline="", beside="", year="", groups=(), dots=(), even=0.0,
-        ticks=(), added=(), adding=USUAL_ADDING, chosen=0, count=0, fault=fault,
+        asked=asked, progress=None, left="", headline="", beside="", year="", groups=(), dots=(), even=_MAP_Y(1.0),
+        ticks=(), added=(), adding=USUAL_ADDING, borrowing="", chosen=0, count=0, stale=0, fault=fault,
     )  # fmt: skip
 
 
-def _coming_year(timeline: Timeline) -> int:
+def coming_year(timeline: Timeline) -> int:
     """The first fiscal year all of which is plan, or the last there is."""
     first = timeline.first_plan
     year = timeline.fiscal_year(first)
@@ -211,14 +237,14 @@ def _group(view: View, found: Found, trust: Trust, year: int, shown: tuple[str, 
     visible = own if trust.name.lower() in shown else own[:SHOWN]
     words = {
         Trust.TRUSTED: "heaviest first",
-        Trust.SIMPLE: f"{len(own)} series: the simple one is proposed",
-        Trust.DOUBTED: f"{len(own)} series: nothing is written unless you choose it",
+        Trust.SIMPLE: "the simple one is proposed",
+        Trust.DOUBTED: "nothing is written unless you choose it",
     }[trust]
     largest = max((each.weight for each in found.ranked), default=0.0)
     return Group(
         trust=trust.name.lower(), title=trust.value.capitalize(), words=words,
         rows=tuple(_row(view, found, each, year, largest) for each in visible), more=len(own) - len(visible),
-        more_url=view.address.url(whole="+".join((*shown, trust.name.lower()))),
+        more_url=view.address.url(groups=" ".join((*shown, trust.name.lower()))),
         chosen_unseen=tuple(each.name for each in own[len(visible) :] if _is_usual(found, each)),
     )  # fmt: skip
 
@@ -226,12 +252,14 @@ def _group(view: View, found: Found, trust: Trust, year: int, shown: tuple[str, 
 def _is_usual(found: Found, ranked: Ranked) -> bool:
     """Whether a series is chosen to be written where nobody says otherwise."""
     return (
-        ranked.trust is not Trust.DOUBTED and found.known[ranked.name].is_assumption and ranked.name in found.forecasts
+        ranked.trust is not Trust.DOUBTED
+        and found.asks[ranked.name].known.is_assumption
+        and ranked.name in found.forecasts
     )
 
 
 def _row(view: View, found: Found, ranked: Ranked, year: int, largest: float) -> Row:
-    known, forecast = found.known[ranked.name], found.forecasts.get(ranked.name)
+    known, forecast = found.asks[ranked.name].known, found.forecasts.get(ranked.name)
     timeline = view.snapshot.model.timeline
     came, ahead, split = _small(known, forecast)
     off, own_x, simple_x = "", None, None
@@ -244,15 +272,54 @@ def _row(view: View, found: Found, ranked: Ranked, year: int, largest: float) ->
     amount = year_amount(known, forecast, year, timeline) if forecast is not None else float("nan")
     planned = _planned(view, known, year)
     return Row(
-        name=ranked.name, label=known.label,
-        url=view.address.url(series=ranked.name, whole="", making=""),
+        place=found.ranked.index(ranked) + 1, name=ranked.name, label=known.label,
+        url=_one_url(view, found.asks[ranked.name]),
         weight=f"{ranked.weight * 100:.1f}" if ranked.weight >= 0.0005 else "",
         bar=round(ranked.weight / largest * BARS, 1) if largest else 0.0, came=came, ahead=ahead, split=split,
-        method=forecast.label.lower() if forecast is not None else "", why=ranked.why, off=off, own_x=own_x,
+        method=forecast.label.lower() if forecast is not None else "", why=_why(ranked, known), off=off, own_x=own_x,
         simple_x=simple_x, year=formats.cell(amount, known.unit) if isfinite(amount) else "",
-        to_plan=signed_percent(amount / planned - 1) if isfinite(amount) and planned > 0 else "",
+        to_plan=_to_plan(amount, planned),
         is_chosen=_is_usual(found, ranked), can_write=known.is_assumption and forecast is not None,
+        out=_way_out(view, found, ranked),
     )  # fmt: skip
+
+
+def _why(ranked: Ranked, known: Known) -> str:
+    """What speaks against a series, months as the page writes them."""
+    is_monthly = bool(ranked.since) and known.raw.per_year == 12
+    return f"level changed in {Month.parse(ranked.since).label}" if is_monthly else ranked.why
+
+
+def _to_plan(amount: float, planned: float) -> str:
+    """How a forecast stands to the plan; from ten times it on as so many times, as such per cents say nothing."""
+    if not isfinite(amount) or not planned > 0:
+        return ""
+    times = amount / planned
+    return signed_percent(times - 1) if times < 10 else f"× {times:,.0f}" if times < 1000 else "× 1,000 +"
+
+
+def _one_url(view: View, ask: Ask, **asked: str) -> str:
+    """Where a series stands by itself, asked as it is here."""
+    own = {key: text for key, text in asked_of(ask.recipe).items() if text} | asked
+    return view.address.url(series=ask.known.name, groups="", making="", anew="", **own)
+
+
+def _way_out(view: View, found: Found, ranked: Ranked) -> WayOut | None:
+    """What can be done about a series that is not worth trusting; None where it is, or nothing is known to help."""
+    ask = found.asks[ranked.name]
+    if ranked.trust is not Trust.DOUBTED:
+        return None
+    if ranked.since:
+        month = Month.parse(ranked.since) if ask.known.raw.per_year == 12 else None
+        return WayOut(words=f"begin with {month.label}", url="", since=str(month)) if month is not None else None
+    if ranked.forecast is not None and (ranked.forecast.filled == 0).any():
+        return WayOut(words="mean of the last 12", url=_one_url(view, ask, method="mean_of_last", amount="12"))
+    like = like_of(ask.known, [each.known for each in found.asks.values()])
+    if like is None or ask.recipe.method == SHAPE_OF_ANOTHER:
+        return None
+    names = [name for name, each in found.asks.items() if each.recipe.method == SHAPE_OF_ANOTHER]
+    return WayOut(words=f"borrow the shape of {like.label}", url=view.address.url(
+        borrow=BETWEEN.join((*names, ranked.name)), making="", groups=""))  # fmt: skip
 
 
 def _planned(view: View, known: Known, year: int) -> float:
@@ -293,28 +360,25 @@ def _map(found: Found) -> tuple[tuple[tuple[float, float, str, str], ...], tuple
         if each.weight <= 0 or not isfinite(each.against):
             continue
         told = f"{each.against:.2f} of the simple one’s error, {each.weight * 100:.1f} % of the weight"
-        words = f"{found.known[each.name].label}: {told}"
+        words = f"{found.asks[each.name].known.label}: {told}"
         place = max(-3.0, log10(each.weight))
         dots.append((x(place), _MAP_Y(min(each.against, 1.38)), each.trust.name.lower(), words))
     ticks = ((x(-3.0), "0.1"), (x(-2.0), "1"), (x(-1.0), "10"), (x(0.0), "100 %"))
     return tuple(dots), ticks
 
 
-def _added(found: Found, adding: str, year: int, timeline: Timeline) -> tuple[Added, ...]:
+def _added(found: Found, model: Model, year: int) -> tuple[Added, ...]:
     """What adding up moved, of the coming year: each total, and its parts under it."""
-    if WAYS.get(adding) is None:
-        return ()
     rows: list[Added] = []
-    for whole in wholes(list(found.known.values())):
-        names = (f"{TOTAL}{whole.line}", *whole.names)
-        if any(name not in found.alone for name in names):
+    for whole in wholes(list(found.asks.values()), model):
+        if any(key not in found.alone for key in whole.keys):
             continue
-        first = found.known[whole.names[0]]
-        alone = [year_amount(first, found.alone[name], year, timeline) for name in names]
-        together = [year_amount(first, found.forecasts[name], year, timeline) for name in names]
+        first = found.asks[whole.keys[1]].known
+        alone = [year_amount(first, found.alone[key], year, model.timeline) for key in whole.keys]
+        together = [year_amount(first, found.forecasts[key], year, model.timeline) for key in whole.keys]
         if not all(map(isfinite, (*alone, *together))):
             continue
-        labels = (f"{whole.label}, all", *(found.known[name].label for name in whole.names))
+        labels = (f"{whole.label}, all", *(found.asks[key].known.label for key in whole.keys[1:]))
         for place, label in enumerate(labels):
             moved = together[place] / alone[place] - 1 if alone[place] else 0.0
             rows.append(

@@ -1,6 +1,6 @@
-"""Every series studied: begun once for all who ask, on other processes, with progress, stopped when asked to."""
+"""Many series studied: begun once for all who ask, on other processes, with progress, stopped when asked to."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from widefork.core.analysis.trends import (
@@ -11,12 +11,14 @@ from widefork.core.analysis.trends import (
     Series,
     Settings,
     Studied,
+    added_up,
+    borrowed_from,
     family_of,
     settings_of,
     study_many,
 )
-from widefork.core.axes import Timeline
 from widefork.core.errors import WideforkError
+from widefork.core.graph.model import Model
 from widefork.core.history import Recipe
 from widefork.core.lines import OverMembers
 from widefork.web.pages.actuals.trends.making import key_of
@@ -29,86 +31,116 @@ STOPPING = 20.0
 PATIENCE = 0.9
 """Seconds a page waits for all forecasts before it shows how far they are."""
 WAYS = {"": None, "least": AddUp.MINIMUM_TRACE, "parts": AddUp.BOTTOM_UP, "total": AddUp.TOP_DOWN}
-"""Who gives way so that members add up, by how it stands in the address."""
+"""Who gives way so that members add up, by how it stands in an address and in a recipe."""
 TOTAL = "*"
 """Before a line's name: the total of its members."""
 Task = tuple[Series, Settings]
 
 
 @dataclass(frozen=True)
+class Ask:
+    """A series to be forecast by a recipe. ``kept`` : the forecast that is made anew; empty for a new one."""
+
+    known: Known
+    recipe: Recipe
+    kept: str = ""
+
+    @property
+    def key(self) -> str:
+        """What its forecast is found under."""
+        return f"{self.known.name}/{self.kept}" if self.kept else self.known.name
+
+
+@dataclass(frozen=True)
 class Whole:
-    """A line whose members add up: its name and label, its family, and the names of its members' series in order."""
+    """A line whose members add up: its name and label, who gives way, its family; and the keys of total and members."""
 
     line: str
     label: str
+    adding: str
     family: Family
-    names: tuple[str, ...]
+    keys: tuple[str, ...]
 
 
-def wholes(known: Sequence[Known]) -> tuple[Whole, ...]:
-    """Return the lines whose members are all known by month and add up."""
-    by_line: dict[str, list[Known]] = {}
-    for each in known:
-        if each.line is not None and each.key and each.line.rollup.over_members is OverMembers.SUM:
-            by_line.setdefault(each.line.name, []).append(each)
+def wholes(asks: Sequence[Ask], model: Model) -> tuple[Whole, ...]:
+    """Return the lines all of whose members are asked for by month, to add up in one way."""
+    by_line: dict[tuple[str, str], list[Ask]] = {}
+    for each in asks:
+        if each.known.line is not None and each.known.key and each.recipe.adding:
+            by_line.setdefault((each.known.line.name, each.kept), []).append(each)
     found = []
-    for name, own in by_line.items():
-        if len(own) < 2 or any(each.raw.per_year != 12 or not each.series.known_count for each in own):
-            continue
-        line = own[0].line
-        if line is None:
-            continue
-        family = family_of({each.name: each.series for each in own}, {})
-        found.append(Whole(name, line.label, family, tuple(each.name for each in own)))
+    for (name, kept), own in by_line.items():
+        line = model.line(name)
+        ways = {each.recipe.adding for each in own}
+        is_known = all(each.known.raw.per_year == 12 and each.known.series.known_count for each in own)
+        is_whole = len(own) == len(model.keys_of(line)) > 1 and line.rollup.over_members is OverMembers.SUM
+        if is_known and is_whole and len(ways) == 1:
+            family = family_of({each.known.name: each.known.series for each in own}, {})
+            total = f"{TOTAL}{name}/{kept}" if kept else f"{TOTAL}{name}"
+            found.append(Whole(name, line.label, ways.pop(), family, (total, *(each.key for each in own))))
     return tuple(found)
 
 
-def studying(known: Sequence[Known], recipe: Recipe, timeline: Timeline, patience: float = PATIENCE) -> Job:
-    """Return the study of all series, totals of members among them: begun if nobody did, waited for a moment.
+def reconciled(
+    asks: Sequence[Ask], model: Model, studied: Mapping[str, Studied]
+) -> tuple[dict[str, Forecast], dict[str, Forecast]]:
+    """Return forecasts by key, each by itself, and as they are once members add up as their recipes say."""
+    alone = {key: each.outcome for key, each in studied.items() if isinstance(each.outcome, Forecast)}
+    forecasts = dict(alone)
+    for whole in wholes(asks, model):
+        way = WAYS.get(whole.adding)
+        if way is not None and all(key in alone for key in whole.keys):
+            together = added_up(whole.family, [alone[key] for key in whole.keys], way)
+            forecasts.update(zip(whole.keys, together, strict=True))
+    return alone, forecasts
 
-    What it finds is by name, a total under ``*`` and its line's name. The page of one series finds its forecast made.
+
+def studying(asks: Sequence[Ask], model: Model, patience: float = PATIENCE) -> Job:
+    """Return the study of series, totals of members among them: begun if nobody did, waited for a moment.
+
+    What it finds is by key, a total under ``*`` and its line's name. The page of one series finds its forecast made.
     """
-    tasks, refused = _tasks(known, recipe, timeline)
+    tasks, refused = _tasks(asks, model)
     answers = workspace().answers
 
     def work(told: Told) -> dict[str, Studied]:
-        found = {name: Studied(fault, None) for name, fault in refused.items()}
+        found = {key: Studied(fault, None) for key, fault in refused.items()}
         with workers(len(tasks)) as executor:
             done = study_many(list(tasks.values()), executor, told)
-            for (name, task), studied in zip(tasks.items(), done, strict=False):
-                found[name] = studied
+            for (key, task), studied in zip(tasks.items(), done, strict=False):
+                found[key] = studied
                 if isinstance(studied.outcome, Forecast):
                     answers.get(key_of(*task), _as_answer(studied.outcome))
         return found
 
-    key = tuple(key_of(*task) for task in tasks.values())
-    return jobs().get(("studied", key), work, patience)
+    what = tuple((key, key_of(*task)) for key, task in tasks.items())
+    return jobs().get(("studied", what, tuple(map(str, refused.values()))), work, patience)
+
+
+def stop_studying(asks: Sequence[Ask], model: Model) -> None:
+    """End the study; what was forecast is kept."""
+    job = studying(asks, model, 0.0)
+    job.stop.set()
+    job.ended.wait(STOPPING)
 
 
 def _as_answer(forecast: Forecast) -> Callable[[Told], Forecast]:
     return lambda told: forecast
 
 
-def stop_studying(known: Sequence[Known], recipe: Recipe, timeline: Timeline) -> None:
-    """End the study; what was forecast is kept."""
-    job = studying(known, recipe, timeline, 0.0)
-    job.stop.set()
-    job.ended.wait(STOPPING)
-
-
-def _tasks(
-    known: Sequence[Known], recipe: Recipe, timeline: Timeline
-) -> tuple[dict[str, Task], dict[str, WideforkError]]:
+def _tasks(asks: Sequence[Ask], model: Model) -> tuple[dict[str, Task], dict[str, WideforkError]]:
     tasks: dict[str, Task] = {}
     refused: dict[str, WideforkError] = {}
-    for each in known:
+    for each in asks:
         try:
-            tasks[each.name] = (each.series, settings_of(recipe, each, timeline))
+            like = borrowed_from(each.recipe, model)
+            tasks[each.key] = (each.known.series, settings_of(each.recipe, each.known, model.timeline, like))
         except WideforkError as fault:
-            refused[each.name] = fault
-    for whole in wholes(known):
-        own = [tasks[name][1] for name in whole.names if name in tasks]
-        if len(own) == len(whole.names) and len({settings.horizon for settings in own}) == 1:
-            total = replace(whole.family.series[0], name=whole.label)
-            tasks[f"{TOTAL}{whole.line}"] = (total, replace(own[0], fills=()))
+            refused[each.key] = fault
+    for whole in wholes(asks, model):
+        total, *keys = whole.keys
+        own = [tasks[key][1] for key in keys if key in tasks]
+        if len(own) == len(keys) and len({settings.horizon for settings in own}) == 1:
+            usual = replace(own[0], fills=(), method="best", like=None, amount=0.0)
+            tasks[total] = (replace(whole.family.series[0], name=whole.label), usual)
     return tasks, refused

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 
-from widefork.core.analysis.trends import kept_forecast, plan_rule
+from widefork.core.analysis.trends import Known, kept_forecast, plan_rule
+from widefork.core.changes import Change
 from widefork.core.errors import InvalidValue
-from widefork.core.history import Recipe
+from widefork.core.history import KeptForecast
 from widefork.store import edits
 from widefork.store.edits import Apply
 from widefork.web.pages.actuals.many.page import Found
@@ -12,9 +13,7 @@ from widefork.web.pages.actuals.trends.writing import change_by, into_case, keep
 from widefork.web.shared.context import View
 
 
-def writing_many(
-    view: View, found: Found, recipe: Recipe, name: str, chosen: Sequence[str], low_case: str
-) -> tuple[Apply, str]:
+def writing_many(view: View, found: Found, name: str, chosen: Sequence[str], low_case: str) -> tuple[Apply, str]:
     """Return the edit that writes chosen forecasts into the active case, and where asked for their low into another.
 
     Raises
@@ -34,10 +33,7 @@ def writing_many(
     steps: list[Apply] = []
     lows = []
     for each in chosen:
-        known, forecast = found.known.get(each), found.forecasts.get(each)
-        if known is None or forecast is None or not known.is_assumption:
-            raise InvalidValue(f"“{each}” cannot be written: it is no assumption, or there is no forecast of it.")
-        kept = kept_forecast(name, recipe, forecast)
+        known, kept = kept_of(found, name, each)
         steps += [
             keeping(known, kept, sentence),
             into_case(view, known, plan_rule(known, kept, model.timeline), case, sentence),
@@ -49,3 +45,22 @@ def writing_many(
     if lows:
         steps.append(edits.change_cells(low_case, lows, sentence))
     return edits.together(steps, sentence), sentence
+
+
+def trying_many(view: View, found: Found, name: str, chosen: Sequence[str]) -> tuple[list[Change], str]:
+    """Return chosen forecasts as steps of a sketch, and what they are; raise InvalidValue as ``writing_many``."""
+    if not chosen:
+        raise InvalidValue("Nothing is chosen. Tick the series whose forecasts are to be tried.")
+    model, steps = view.snapshot.model, []
+    for each in chosen:
+        known, kept = kept_of(found, name, each)
+        steps.append(change_by(known, plan_rule(known, kept, model.timeline), model))
+    return steps, f"{len(chosen)} forecast{'' if len(chosen) == 1 else 's'}"
+
+
+def kept_of(found: Found, name: str, key: str) -> tuple[Known, KeptForecast]:
+    """Return a series and its forecast as it would be kept; raise InvalidValue for one that cannot be written."""
+    ask, forecast = found.asks.get(key), found.forecasts.get(key)
+    if ask is None or forecast is None or not ask.known.is_assumption:
+        raise InvalidValue(f"“{key}” cannot be written: it is no assumption, or there is no forecast of it.")
+    return ask.known, kept_forecast(name, ask.recipe, forecast)

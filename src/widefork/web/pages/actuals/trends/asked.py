@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from widefork.core.analysis.trends import BEST, BY_HAND, COMBINED, METHODS, Known
+from widefork.core.analysis.trends import BEST, BY_HAND, COMBINED, METHODS, SHAPE_OF_ANOTHER, Known
 from widefork.core.errors import InvalidValue
 from widefork.core.history import Gaps, Recipe
 from widefork.web.shared import formats
 
-QUESTION = ("horizon", "method", "amount", "inside", "season", "gaps", "sign", "whole", "growth")
+QUESTION = ("horizon", "method", "amount", "inside", "season", "gaps", "sign", "whole", "growth", "like")
 INSIDE = (("0.5", "5 of 10"), ("0.8", "8 of 10"), ("0.9", "9 of 10"), ("0.95", "95 of 100"))
 LONGEST = 240
 USUAL_LAST = 3
@@ -27,7 +27,11 @@ class Asked:
 def method_choices(period: str) -> tuple[tuple[str, str], ...]:
     """Return the methods there are: name, and what it is called in a sentence."""
     proposed = ((BEST, "whichever tests best"), (COMBINED, "the mean of the best"))
-    by_hand = (("last_year", "last year, and a rate"), ("mean_of_last", f"the mean of the last {period}s"))
+    by_hand = (
+        ("last_year", "last year, and a rate"),
+        ("mean_of_last", f"the mean of the last {period}s"),
+        (SHAPE_OF_ANOTHER, "the shape of another series"),
+    )
     return (*proposed, *((method.name, method.label.lower()) for method in METHODS), *by_hand)
 
 
@@ -48,6 +52,7 @@ def asked_of(recipe: Recipe) -> dict[str, str]:
         "sign": {None: "", True: "not below 0", False: "any"}[recipe.is_non_negative],
         "whole": "yes" if recipe.is_whole else "",
         "growth": "" if recipe.growth is None else f"{recipe.growth * 100:g}",
+        "like": recipe.like,
     }
 
 
@@ -62,7 +67,7 @@ def read_asked(values: Mapping[str, str], known: Known) -> Asked:
         _whole("season", texts, faults, 1, LONGEST, f"{known.raw.period}s"), level,
         Gaps(texts["gaps"]) if texts["gaps"] in [way.value for way in Gaps] else Gaps.INTERPOLATE,
         {"not below 0": True, "any": False}.get(texts["sign"]), texts["whole"] == "yes",
-        _rate("growth", texts, faults, 0),
+        _rate("growth", texts, faults, 0), texts["like"] if method == SHAPE_OF_ANOTHER else "",
     )  # fmt: skip
     return Asked(recipe=recipe, texts=texts, faults=faults)
 

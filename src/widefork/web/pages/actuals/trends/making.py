@@ -2,8 +2,16 @@
 
 from collections.abc import Hashable
 
-from widefork.core.analysis.trends import Forecast, Known, Series, Settings, make_forecast, settings_of
-from widefork.core.axes import Timeline
+from widefork.core.analysis.trends import (
+    Forecast,
+    Known,
+    Series,
+    Settings,
+    borrowed_from,
+    make_forecast,
+    settings_of,
+)
+from widefork.core.graph.model import Model
 from widefork.core.history import Recipe
 from widefork.web.shared.context import workspace
 from widefork.web.shared.jobs import Job, Told
@@ -14,14 +22,14 @@ LONG_PATIENCE = 90.0
 """Seconds an edit waits for a forecast it writes down, which a page has usually shown before."""
 
 
-def making(known: Known, recipe: Recipe, timeline: Timeline, patience: float = PATIENCE) -> Job:
+def making(known: Known, recipe: Recipe, model: Model, patience: float = PATIENCE) -> Job:
     """Return the making of a forecast: begun if nobody did, waited for a moment.
 
     Raises
     ------
-    InvalidValue: a recipe that cannot be asked for.
+    InvalidValue: a recipe that cannot be asked for. UnknownName: nothing is known of the series whose shape it borrows.
     """
-    settings = settings_of(recipe, known, timeline)
+    settings = settings_of(recipe, known, model.timeline, borrowed_from(recipe, model))
     series = known.series
 
     def work(told: Told) -> Forecast:

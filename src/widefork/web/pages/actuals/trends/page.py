@@ -8,6 +8,7 @@ import numpy as np
 
 from widefork.core.analysis.figures import answer
 from widefork.core.analysis.trends import (
+    SHAPE_OF_ANOTHER,
     Forecast,
     Known,
     Series,
@@ -18,6 +19,7 @@ from widefork.core.analysis.trends import (
     horizon_to,
     kept_forecast,
     known_of,
+    like_of,
     plan_rule,
     what_came,
 )
@@ -131,11 +133,11 @@ def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPa
     except WideforkError as refused:
         return _empty(choices, sentence_of(refused))
     shown = _shown(known, args.get("shown", ""))
-    asked = read_asked({**asked_of(shown.recipe), **args} if shown else args, known)
+    asked = read_asked(_with_like(view, known, {**asked_of(shown.recipe), **args} if shown else args), known)
     job = None
     fault = ""
     try:
-        job = making(known, asked.recipe, timeline)
+        job = making(known, asked.recipe, model)
         fault = "" if job.fault is None else sentence_of(job.fault)
     except WideforkError as refused:
         fault = sentence_of(refused)
@@ -173,6 +175,14 @@ def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPa
         has_range=made is not None and not np.isnan(made.bands[0].low).any(),
         is_written=rule is not None and made is not None and np.array_equal(rule.amounts, made.amounts),
     )
+
+
+def _with_like(view: View, known: Known, args: Mapping[str, str]) -> Mapping[str, str]:
+    """What is asked, with the series whose shape is proposed where none is chosen yet."""
+    if args.get("method") != SHAPE_OF_ANOTHER or args.get("like"):
+        return args
+    like = like_of(known, all_known(view.snapshot.model))
+    return {**args, "like": like.name if like is not None else ""}
 
 
 def _empty(choices: Sequence[tuple[str, str]], fault: str) -> TrendsPage:

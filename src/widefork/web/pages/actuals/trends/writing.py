@@ -31,7 +31,7 @@ def made_now(known: Known, model: Model, recipe: Recipe, name: str) -> KeptForec
     ------
     InvalidValue: one that cannot be made, with why; or that takes too long.
     """
-    job = making(known, recipe, model.timeline, LONG_PATIENCE)
+    job = making(known, recipe, model, LONG_PATIENCE)
     if job.fault is not None:
         raise job.fault
     if job.is_running:
