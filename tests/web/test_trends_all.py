@@ -123,6 +123,7 @@ def test_a_month_closed_makes_forecasts_anew_wherever_the_plan_rests_on_them(cli
     before = client.model()
     close_july(client, 1800.0, 1100.0, 700.0)
     assert "3 forecasts the plan rests on were made before all that is known now." in studied(client, "&horizon=12")
+    assert "make them anew" in plain(client.read("?close=2026-07"))
     page = studied(client, "&anew=yes")
     said = known_of(before, KITS[0]).history.forecasts[0].amounts[0]
     assert f"Jul 26: said {said:,.0f}, 1,800 came" in page

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from widefork.core.analysis.trends.of_model import Known, all_known, forecast_rule
+from widefork.core.analysis.trends.of_model import Known, forecast_rule, known_of
 from widefork.core.changes import ByRule
 from widefork.core.graph.model import Model
 from widefork.core.history import KeptForecast
@@ -36,16 +36,17 @@ class Resting:
 
 
 def resting(model: Model) -> tuple[Resting, ...]:
-    """Return the kept forecasts that rules or steps of any case rest on, in the order of ``all_known``.
+    """Return the kept forecasts that rules or steps of any case rest on, in the order of the model's histories.
 
     A rule that was changed by hand since rests on none.
     """
     found = []
-    for known in all_known(model):
-        if not known.is_assumption or known.history is None:
+    for history in model.histories:
+        if not history.forecasts:
             continue
-        standing = _standing(model, known)
-        for kept in known.history.forecasts:
+        known = known_of(model, history.name)
+        standing = _standing(model, known) if known.is_assumption else []
+        for kept in history.forecasts:
             places = tuple((case, end) for case, rule in standing if (end := _end_of(rule, kept, known)) is not None)
             if places:
                 found.append(Resting(known, kept, places, known.series.known_count - kept.count))

@@ -15,6 +15,7 @@ from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
 from widefork.web.pages.actuals.many import routes as many_routes
+from widefork.web.pages.actuals.many.anew import stale_of
 from widefork.web.pages.actuals.many.routes import show_all, show_anew
 from widefork.web.pages.actuals.past import routes as past_routes
 from widefork.web.pages.actuals.past.routes import show_history
@@ -57,7 +58,9 @@ def show(model_id: int) -> str:
     matches = workspace().books.matches(model_id)
     asked, against, corrects = (request.args.get(key, "") for key in ("close", "against", "correct"))
     page = build(view, asked, against, books, matches, bool(corrects))
-    return render_page(view, "actuals/page.html", actuals=page, tabs=tabs_of(view, ""))
+    return render_page(
+        view, "actuals/page.html", actuals=page, tabs=tabs_of(view, ""), stale=len(stale_of(view.snapshot.model))
+    )
 
 
 @BLUEPRINT.post("/m/<int:model_id>/actuals/read")
