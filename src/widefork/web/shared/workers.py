@@ -11,9 +11,9 @@ FEW = 4
 
 
 @contextmanager
-def workers(count: int) -> Iterator[Executor | None]:
+def workers(count: int, few: int = FEW) -> Iterator[Executor | None]:
     """Give processes for so many pieces of work; None where they are few. What has not begun is left at the end."""
-    if count <= FEW:
+    if count <= few:
         yield None
         return
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):

@@ -74,6 +74,9 @@ class Explained:
     gain : share of the mean absolute error that drivers save on the same tests, the drivers known; negative where they
         lose. effects : by driver. parts : by name, what of the forecast with drivers each makes, shape (horizon,): they
         sum to ``with_drivers``. notes : what a reader should know, in sentences.
+    usual : by driver, the level its effect is counted from, in its unit: of its latest year; 0 of what is 0 or 1, an
+        event. ahead : drivers in the months forecast, as they were taken, shape (drivers, horizon). ground : what comes
+        with all drivers at those levels, the latest error in it, shape (horizon,).
     """
 
     forecast: Forecast
@@ -84,10 +87,24 @@ class Explained:
     parts: dict[str, Values]
     in_logs: bool
     notes: tuple[str, ...]
+    usual: tuple[float, ...]
+    ground: Values
+    ahead: Values
 
 
-def explain(series: Series, drivers: Sequence[Driver], settings: Settings = USUAL) -> Explained:
+def explain(
+    series: Series,
+    drivers: Sequence[Driver],
+    settings: Settings = USUAL,
+    in_logs: bool | None = None,
+    alone: Forecast | None = None,
+) -> Explained:
     """Return a forecast by drivers, and what it gains.
+
+    Parameters
+    ----------
+    in_logs : whether effects are factors, where all that is known lies above 0; None for what tests better.
+    alone : the forecast without drivers by these settings, where it was made before.
 
     Raises
     ------
@@ -96,7 +113,7 @@ def explain(series: Series, drivers: Sequence[Driver], settings: Settings = USUA
     """
     if not drivers:
         raise InvalidValue("Nothing drives the series; give at least one driver, or forecast it by itself.")
-    alone = make_forecast(series, settings)
+    alone = alone or make_forecast(series, settings)
     count, horizon = len(alone.filled), settings.horizon
     notes: list[str] = []
     names = [driver.name for driver in drivers]
@@ -110,10 +127,11 @@ def explain(series: Series, drivers: Sequence[Driver], settings: Settings = USUA
     frame.check(alone.series, names)
     origins = [origin for origin in origins_of(count, horizon, alone.season) if frame.can_fit(origin)]
     ways = [False, True] if alone.filled[known].min() > 0 else [False]
+    ways = [in_logs] if in_logs in ways else ways
     tests = {way: _tested(frame, origins, horizon, way) for way in ways}
     came = _came(alone.series.values, origins, horizon)
-    in_logs = min(ways, key=lambda way: _off(came, tests[way]))
-    fit = _Fit(frame, count, in_logs)
+    way = min(ways, key=lambda each: _off(came, tests[each]))
+    fit = _Fit(frame, count, way)
     said, parts = fit.ahead(horizon, names)
     if alone.settings.is_non_negative:
         limited = np.maximum(said, 0.0)
@@ -121,10 +139,22 @@ def explain(series: Series, drivers: Sequence[Driver], settings: Settings = USUA
             parts[LIMIT] = limited - said
         said = limited
     notes += frame.warnings(names, fit)
-    gain = _gain(alone, origins, came, tests[in_logs])
-    errors = came - tests[in_logs]
-    taken = _taken(alone, said, errors, came, tests[in_logs], gain)
-    return Explained(taken, alone, said, gain, fit.effects(names), parts, in_logs, tuple(notes))
+    gain = _gain(alone, origins, came, tests[way])
+    errors = came - tests[way]
+    taken = _taken(alone, said, errors, came, tests[way], gain)
+    return Explained(
+        taken,
+        alone,
+        said,
+        gain,
+        fit.effects(names),
+        parts,
+        way,
+        tuple(notes),
+        fit.usual(),
+        fit.ground(horizon),
+        frame.drivers[count:].T,
+    )
 
 
 def _hidden_season(frame: "_Frame", series: Series) -> int:
@@ -204,7 +234,10 @@ class _Frame:
             )
         for place, name in enumerate(names):
             if np.ptp(self.drivers[: len(self.values), place][self.known]) == 0:
-                raise InvalidValue(f"{name} never varies where {series.name} is known, so nothing can be learnt of it.")
+                raise InvalidValue(
+                    f"{name} never varies where {series.name} is known, so nothing can be learnt of it. Take it out, "
+                    "or take back a step that leaves its months out."
+                )
 
     def warnings(self, names: Sequence[str], fit: "_Fit") -> list[str]:
         found = [
@@ -230,6 +263,7 @@ class _Fit:
             in_logs and past[:, at].min() > 0 and float(np.nanmin(every[:, at])) > 0 for at in range(past.shape[1])
         ]
         every[:, self.elastic] = np.log(every[:, self.elastic])
+        self.switches = [bool(np.isin(past[:, at], (0.0, 1.0)).all()) for at in range(past.shape[1])]
         self.rows = np.flatnonzero(frame.known[:origin])
         self.means = every[self.rows].mean(axis=0)
         self.sizes = np.where(every[self.rows].std(axis=0) > 0, every[self.rows].std(axis=0), 1.0)
@@ -272,12 +306,8 @@ class _Fit:
         Of logarithms by the logarithmic mean of the forecast with and without them (Ang, Energy Policy 32, 2004).
         """
         origin, base_terms = self.origin, self.fixed.shape[1]
-        base = self.frame.base(origin, horizon) @ self.found[:base_terms]
-        latest = self.moved[self.rows[-min(12, len(self.rows)) :]].mean(axis=0)
-        base = base + float(latest @ self.found[base_terms:])
-        by_driver = (self.moved[origin : origin + horizon] - latest) * self.found[base_terms:]
-        gap = origin - 1 - int(self.rows[-1])
-        after = float(self.left[-1]) * self.fading ** (np.arange(1, horizon + 1) + gap)
+        base, after = self._without_moves(horizon)
+        by_driver = (self.moved[origin : origin + horizon] - self.latest) * self.found[base_terms:]
         found = base + by_driver.sum(axis=1) + after
         moves = [*by_driver.T, after]
         called = [*(names or map(str, range(by_driver.shape[1]))), LATEST]
@@ -288,6 +318,32 @@ class _Fit:
         with np.errstate(invalid="ignore", divide="ignore"):
             weight = np.where(np.abs(difference) > 1e-12, (said - ground) / difference, said)
         return said, {BASE: ground, **{name: weight * move for name, move in zip(called, moves, strict=True)}}
+
+    @property
+    def latest(self) -> Values:
+        """Where drivers' effects are counted from, as they were scaled, shape (drivers,): the latest year known; 0 of
+        what is 0 or 1."""
+        found = self.moved[self.rows[-min(12, len(self.rows)) :]].mean(axis=0)
+        return np.asarray(np.where(self.switches, -self.means / self.sizes, found))
+
+    def usual(self) -> tuple[float, ...]:
+        """The same in their units."""
+        levels = self.latest * self.sizes + self.means
+        return tuple(np.where(self.elastic, np.exp(np.where(self.elastic, levels, 0.0)), levels).tolist())
+
+    def ground(self, horizon: int) -> Values:
+        """What comes with all drivers where their effects are counted from."""
+        base, after = self._without_moves(horizon)
+        return np.asarray(np.exp(base + after) if self.in_logs else base + after)
+
+    def _without_moves(self, horizon: int) -> tuple[Values, Values]:
+        """Trend and season with drivers where their effects are counted from, and what is left of the latest error."""
+        base_terms = self.fixed.shape[1]
+        base = self.frame.base(self.origin, horizon) @ self.found[:base_terms]
+        base = base + float(self.latest @ self.found[base_terms:])
+        gap = self.origin - 1 - int(self.rows[-1])
+        after = float(self.left[-1]) * self.fading ** (np.arange(1, horizon + 1) + gap)
+        return np.asarray(base), np.asarray(after)
 
     def effects(self, names: Sequence[str]) -> tuple[Effect, ...]:
         base_terms, free = self.fixed.shape[1], max(len(self.rows) - len(self.found), 1)

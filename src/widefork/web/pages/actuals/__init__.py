@@ -1,5 +1,6 @@
 """Actuals: months closed from the books, what happened before them, and forecasts made from it into the plan."""
 
+from widefork.web.pages.actuals.driven.asked import DRIVEN
 from widefork.web.pages.actuals.routes import BLUEPRINT
 from widefork.web.pages.actuals.trends.asked import QUESTION
 from widefork.web.shared.page import Page
@@ -30,6 +31,7 @@ PAGE = Page(
         "groups",
         "borrow",
         "anew",
+        *DRIVEN,
     ),
     pieces=("template.csv",),
     writes={
@@ -54,6 +56,7 @@ PAGE = Page(
         "trends/write_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
         "trends/try_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
         "trends/write_anew": ("chosen",),
+        "trends/formula": ("series", *DRIVEN, *QUESTION),
     },
-    messages=("books", "close", "history", "steps", "plan", "all"),
+    messages=("books", "close", "history", "steps", "plan", "all", "driven"),
 )

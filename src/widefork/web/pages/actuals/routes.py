@@ -13,6 +13,8 @@ from widefork.store import edits
 from widefork.store.books import Books
 from widefork.store.model_store import Stored
 from widefork.web.pages.actuals.close import match_of, on_trial, places
+from widefork.web.pages.actuals.driven import routes as driven_routes
+from widefork.web.pages.actuals.driven.routes import show_driven
 from widefork.web.pages.actuals.form_edits import arranged, closing_edit, note_edit, read_books
 from widefork.web.pages.actuals.many import routes as many_routes
 from widefork.web.pages.actuals.many.anew import stale_of
@@ -41,6 +43,7 @@ BLUEPRINT = Blueprint(
 )
 past_routes.add_routes(BLUEPRINT)
 many_routes.add_routes(BLUEPRINT)
+driven_routes.add_routes(BLUEPRINT)
 trends_routes.add_routes(BLUEPRINT)
 
 
@@ -52,7 +55,7 @@ def show(model_id: int) -> str:
         return show_history(view)
     if request.args.get("view") == "trends":
         if request.args.get("series"):
-            return show_trends(view)
+            return show_driven(view) if request.args.get("driven") else show_trends(view)
         return show_anew(view) if request.args.get("anew") else show_all(view)
     books = workspace().books.of(model_id, person())
     matches = workspace().books.matches(model_id)

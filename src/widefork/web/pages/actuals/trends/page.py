@@ -157,7 +157,7 @@ def build_trends(view: View, args: Mapping[str, str], turn: int = 0) -> TrendsPa
         fault=fault,
         headline=headline,
         beside=beside,
-        picture=draw_picture(known, timeline, made, _plan_today(view, known), args.get("original") == "yes"),
+        picture=draw_picture(known, timeline, made, plan_today(view, known), args.get("original") == "yes"),
         overlay=draw_overlay(known, timeline, filled, ahead),
         off=draw_off(made) if made is not None else None,
         ahead=_told_at(made) if made is not None else (),
@@ -216,7 +216,7 @@ def _laid_out(known: Known, made: Forecast | None) -> tuple[Values, Values]:
     return values, made.amounts
 
 
-def _plan_today(view: View, known: Known) -> Series | None:
+def plan_today(view: View, known: Known) -> Series | None:
     """What the active case says of the series today, month by month; None for what is no line's, or not by month."""
     if known.line is None or known.raw.per_year != 12 or (known.key is None and known.members):
         return None
