@@ -1,6 +1,5 @@
 """What drives a series: drivers added and taken out, what they gain, each one's part, a formula in the plan."""
 
-import math
 import re
 import time
 
@@ -58,8 +57,8 @@ def test_drivers_are_added_one_after_the_other_and_taken_out(client):
     assert re.search(r"\d+ % less error than by itself, on the same tests\.", page)
     assert re.search(r"1 % more: \+0\.[45]\d %", page)
     page = explained(client, "&drives=adverts&add=@event&called=Fair&when=every may&lag=1")
-    assert "drives=adverts%7C%40event%3AFair%3Aevery+5~1" in page or "every%205~1" in page
-    assert ">Fair</td>" in page
+    assert 'name="drives" value="adverts|@event:Fair:every 5~1"' in page
+    assert " Fair</td>" in page
     assert "1 month later" in page
     (url,) = re.findall(r'href="([^"]*)" aria-label="Take out Fair"', page)
     again = explained(client, "&" + url.replace("&amp;", "&").partition("?")[2])
@@ -67,10 +66,11 @@ def test_drivers_are_added_one_after_the_other_and_taken_out(client):
 
 
 def test_parts_sum_to_the_forecast_and_every_member_has_its_own_effect(client):
-    page = explained(client, "&add=adverts")
+    page = explained(client, "&drives=adverts|adverts~1&add=@days")
     rows = re.findall(r'<tr class="(?:strong)?"><td class="l">([^<]*)</td>((?:<td>.*?</td>)+)</tr>', page)
     table = {label: [_number(cell) for cell in re.findall(r"<td>(.*?)</td>", cells)] for label, cells in rows}
     total = table.pop("With drivers")
+    assert {"Adverts", "Adverts, 1 month later", "Working days"} <= set(table)
     for place, amount in enumerate(total):
         assert sum(cells[place] for cells in table.values()) == pytest.approx(amount, abs=len(table))
     for region in REGIONS:
@@ -96,6 +96,7 @@ def test_a_line_becomes_a_formula_whose_drivers_and_effects_cases_can_move(clien
     )
     # the demo's six actual months are among what is known, and adverts have nothing to do with them
     assert model.line("kits_ordered_by_adverts").rules[("Coast",)].value == pytest.approx(0.5, abs=0.1)
+    assert not set(client.plan().warnings) & {line.name for line in model.lines if "kits_ordered" in line.name}
     names = [each.name for each in model.lines]
     place = names.index("kits_ordered")
     assert names[place + 1 : place + 5] == [
@@ -105,8 +106,7 @@ def test_a_line_becomes_a_formula_whose_drivers_and_effects_cases_can_move(clien
     assert [spread.members for spread in spreads] == [(("region", region),) for region in REGIONS]
     known = known_of(model, "adverts")
     assert known.is_assumption
-    page = plain(client.read(f"?view=trends&series={SERIES}&driven=yes&drives=adverts"))
-    assert "Kits ordered is calculated already" in explained(client, "&drives=adverts") or "calculated" in page
+    assert "Kits ordered, Coast is calculated already" in explained(client, "&drives=adverts")
     client.store.undo(1, "Guest")
     assert client.model().line("kits_ordered").formula is None
     assert "adverts" not in [each.name for each in client.model().lines]
@@ -167,5 +167,4 @@ def test_what_drives_a_series_is_found_from_its_forecast(page, address):
     page.get_by_role("button", name="Explain").click()
     expect(page.get_by_text(re.compile("error than by itself"))).to_be_visible(timeout=90_000)
     expect(page.get_by_role("link", name="Take out Dry days")).to_be_visible()
-    assert math.isfinite(page.evaluate("document.documentElement.scrollWidth"))
     assert page.evaluate("document.documentElement.scrollWidth") <= 1280

@@ -72,8 +72,12 @@ def explained(model, causes, settings=QUICK, in_logs=True):
     }
 
 
+def named(words, taken):
+    return next(name for name in (words.lower(), f"{words.lower()}_2") if name not in taken)
+
+
 def with_formula(model, causes, found):
-    written = plan_formula(model.line("kits"), causes, found, model, lambda words, taken: words.lower())
+    written = plan_formula(model.line("kits"), causes, found, model, named)
     target = replace(model.line("kits"), formula=written.formula, rules={})
     lines = [target if line.name == "kits" else line for line in model.lines]
     return replace(model, lines=(*lines, *written.lines)), written
@@ -182,10 +186,10 @@ def test_a_series_without_a_line_becomes_one_and_is_felt_later():
         "rain", Month(2023, 1), tuple(random.integers(5, 20, 38).astype(float).tolist()), unit="days", label="Rain"
     )
     model = replace(model, histories=(*model.histories, rain))
-    causes = [PRICE, Cause(CauseKind.LINE, "rain", 1)]
+    causes = [PRICE, Cause(CauseKind.LINE, "rain", 1), Cause(CauseKind.LINE, "rain")]
     found = explained(model, causes)
     written, planned = with_formula(model, causes, found)
-    assert "before(rain, 1)" in planned.formula
+    assert "(before(rain, 1) / kits_usual_rain) ^ kits_by_rain * (rain / kits_usual_rain_2)" in planned.formula
     line = written.line("rain")
     assert (line.label, line.unit, line.actuals[()]) == ("Rain", "days", rain.values[36:])
     for key, each in found.items():
@@ -196,7 +200,6 @@ def test_a_series_without_a_line_becomes_one_and_is_felt_later():
 def test_what_cannot_become_a_formula_says_why():
     model = shop()
     found = explained(model, [PRICE])
-    named = lambda words, taken: words  # noqa: E731
     with pytest.raises(InvalidValue, match="Sales is calculated already"):
         plan_formula(model.line("sales"), [PRICE], found, model, named)
     with pytest.raises(InvalidValue, match="all members of Kits, and Upland could not be explained"):

@@ -124,3 +124,11 @@ def test_what_cannot_be_explained_says_why(driver, said):
     kits, _ = shop()
     with pytest.raises(InvalidValue, match=said):
         explain(series_of("Kits", kits[:48]), [driver] if driver else [], QUICK)
+
+
+@pytest.mark.parametrize("names", [("price", "price"), ("latest error", "price")])
+def test_drivers_of_one_name_would_be_added_into_one_and_are_refused(names):
+    kits, price = shop()
+    drivers = [Driver(name, series_of(name, price)) for name in names]
+    with pytest.raises(InvalidValue, match=f"“{names[0]}” is taken"):
+        explain(series_of("Kits", kits[:48]), drivers, QUICK)

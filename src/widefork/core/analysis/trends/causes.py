@@ -94,7 +94,7 @@ def read_cause(text: str) -> Cause:
 
 
 def cause_label(cause: Cause, model: Model) -> str:
-    """Return what a cause is called in words, without its lag."""
+    """Return what a cause is called in words, without its lag; ``driver_name`` says it too."""
     if cause.kind is CauseKind.DAYS:
         return "Working days" + (f" ({cause.name})" if cause.name else "")
     if cause.kind is CauseKind.EVENT:
@@ -102,6 +102,12 @@ def cause_label(cause: Cause, model: Model) -> str:
     line = model.line_by_name.get(cause.name)
     own = next((history.label for history in model.histories if history.line == cause.name and history.label), "")
     return line.label if line is not None else own or cause.name
+
+
+def driver_name(cause: Cause, model: Model) -> str:
+    """Return what a cause is called among others: the same line felt at once and later is two drivers."""
+    later = f", {cause.lag} month{'' if cause.lag == 1 else 's'} later" if cause.lag else ""
+    return cause_label(cause, model) + later
 
 
 def driver_of(cause: Cause, known: Known, model: Model, values: LineValues) -> Driver:
@@ -114,7 +120,7 @@ def driver_of(cause: Cause, known: Known, model: Model, values: LineValues) -> D
     ------
     UnknownName: no such line, series or country. InvalidValue: a line by members the series does not have.
     """
-    label = cause_label(cause, model)
+    label = driver_name(cause, model)
     if cause.kind is CauseKind.LINE:
         return Driver(label, _line_series(cause, label, known, model, values), cause.lag)
     first, last = known.raw.start, model.timeline.end

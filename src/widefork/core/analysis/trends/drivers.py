@@ -108,15 +108,18 @@ def explain(
 
     Raises
     ------
-    InvalidValue: no drivers, drivers by other periods or that never vary, too little that is known of all of them, and
-        as ``make_forecast``.
+    InvalidValue: no drivers, two of one name, drivers by other periods or that never vary, too little that is known of
+        all of them, and as ``make_forecast``.
     """
     if not drivers:
         raise InvalidValue("Nothing drives the series; give at least one driver, or forecast it by itself.")
+    names = [driver.name for driver in drivers]
+    twice = next((name for at, name in enumerate(names) if name in [*names[:at], BASE, LATEST, LIMIT]), None)
+    if twice is not None:
+        raise InvalidValue(f"Drivers are told apart by their names, and “{twice}” is taken; call it otherwise.")
     alone = alone or make_forecast(series, settings)
     count, horizon = len(alone.filled), settings.horizon
     notes: list[str] = []
-    names = [driver.name for driver in drivers]
     columns = [_column(driver, alone, notes) for driver in drivers]
     known = ~np.isnan(alone.series.values)
     for column in columns:

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from math import isfinite
 
-from widefork.core.analysis.trends.causes import Cause, CauseKind, cause_label, event_months, working_days
+from widefork.core.analysis.trends.causes import Cause, CauseKind, cause_label, driver_name, event_months, working_days
 from widefork.core.analysis.trends.drivers import Explained
 from widefork.core.analysis.trends.of_model import filled_of, known_of
 from widefork.core.errors import InvalidValue
@@ -87,7 +87,7 @@ def plan_formula(
     )  # fmt: skip
     formula, spreads = base.name, []
     for place, cause in enumerate(causes):
-        label = cause_label(cause, model)
+        label = driver_name(cause, model)
         driver, unit = _driver_line(cause, label, first, place, target.section, model, named, lines)
         effects = {key: each.effects[place] for key, each in found.items()}
         is_elastic = effects[keys[0]].is_elastic
@@ -150,9 +150,9 @@ def _driver_line(
     """How a formula reads a driver, and its unit; a driver the plan has no line for gets one."""
     timeline = model.timeline
     if cause.kind is CauseKind.LINE:
-        line = model.line_by_name.get(cause.name)
+        line = model.line_by_name.get(cause.name) or next((each for each in lines if each.name == cause.name), None)
         if line is None:
-            line = _own_line(cause, label, first, place, section, model)
+            line = _own_line(cause, first, place, section, model)
             lines.append(line)
         return f"before({line.name}, {cause.lag})" if cause.lag else line.name, read_unit(line.unit)
     months = list(timeline.months)
@@ -170,9 +170,9 @@ def _driver_line(
     return line.name, read_unit(unit)
 
 
-def _own_line(cause: Cause, label: str, first: Explained, place: int, section: str, model: Model) -> Line:
+def _own_line(cause: Cause, first: Explained, place: int, section: str, model: Model) -> Line:
     """A line for a series that was no line's: what is known of it, and then what was taken of it here."""
-    known = known_of(model, cause.name)
+    known, label = known_of(model, cause.name), cause_label(cause, model)
     timeline = model.timeline
     filled = filled_of(known)
     begin = timeline.start.ordinal - known.raw.start.ordinal

@@ -17,6 +17,7 @@ from widefork.core.analysis.trends import (
     Known,
     all_known,
     cause_label,
+    driver_name,
     known_of,
 )
 from widefork.core.analysis.trends.drivers import BASE, LATEST, LIMIT
@@ -216,7 +217,7 @@ def _cause_rows(view: View, driven: Driven, unit: str, own: Explained | None) ->
                 ends = [found.amount - SURE * found.error, found.amount + SURE * found.error]
                 low, high = (effect_words(found, cause, own.in_logs, unit, end).split(": ")[1] for end in ends)
                 sure = f"{low.removesuffix(' %')} to {high}"
-            forecast = any(note.startswith(f"{label} is not known from") for note in own.notes)
+            forecast = any(note.startswith(f"{driver_name(cause, model)} is not known from") for note in own.notes)
             told = "known" if cause.kind is not CauseKind.LINE else _case_words(view)
             ahead = "forecast itself" if forecast else told
         rows.append(
@@ -326,6 +327,9 @@ def _members(
             state = "taken" if own.gain > 0 else "by itself"
         else:
             state = str(own) if own is not None else "stopped before"
-        rows.append(MemberRow(label=each.label, url=view.address.url(series=each.name, making=""), gain=gain, off=off,
-                              effects=effects, state=state, is_shown=each.name == known.name))  # fmt: skip
+        url = view.address.url(series=each.name, drives=driven.text, making="", **_CLEARED)
+        is_shown = each.name == known.name
+        rows.append(
+            MemberRow(label=each.label, url=url, gain=gain, off=off, effects=effects, state=state, is_shown=is_shown)
+        )
     return tuple(rows)
