@@ -66,8 +66,6 @@ def take_people(page, address, take):
     take("people")
     page.goto(f"{address}/cases?case=worst_met")
     take("cases")
-    page.goto(f"{address}/cases?view=side&by=year&from=2026-01&to=2028-12&case=worst")
-    take("side_by_side")
     page.goto(f"{address}/cases?view=moves&case=best&move=second_lab")
     take("moves")
     sets = "columns=one of Samplers&rows=start of Flu wave, quick rebound: Nov 26; Feb 27; May 27; Aug 27"
@@ -120,6 +118,9 @@ def take_money(page, address, take):
     page.goto(f"{address}/actuals?view=trends&series=kits_ordered+Coast")
     page.get_by_text("Off by").wait_for(timeout=90_000)
     take("trends")
+    page.goto(f"{address}/actuals?view=trends&horizon=30")
+    page.get_by_text("can be trusted").wait_for(timeout=90_000)
+    take("trends_all")
     page.goto(f"{address}/waterline?case=worst&from=2026-10&to=2027-11&fold=supplier_payments&act=suppliers_paid")
     page.locator("#act-form input[name=share]").fill("40 %")
     page.get_by_role("button", name="Try it").click()

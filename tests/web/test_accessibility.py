@@ -9,7 +9,9 @@ RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa"]
 PLACES = [
     "m/1/lookout?case=worst", "m/1/frame",
     "m/1/actuals", "m/1/actuals?close=2026-06", "m/1/actuals?view=history&look=years",
-    "m/1/actuals?view=history&look=against", "m/1/actuals?view=trends&method=mean_of_last",
+    "m/1/actuals?view=history&look=against", "m/1/actuals?view=trends&series=kits_ordered+Coast&method=mean_of_last",
+    "m/1/actuals?view=trends&horizon=6", "m/1/actuals?view=trends&anew=yes",
+    "m/1/actuals?view=trends&series=kits_ordered+Coast&driven=yes&drives=dry_days|%40days%3ADE",
     "m/1/waterline?case=worst&fold=supplier_payments&act=suppliers_paid", "m/1/waterline?weeks=yes&add=loan",
     "m/1/sell?pattern=market", "m/1/sell?pattern=contracts", "m/1/outgoings",
     "m/1/cohorts?flow=watchpoint_joined",
