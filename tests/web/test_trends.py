@@ -326,3 +326,21 @@ def test_forty_series_come_in_two_are_cleaned_and_a_forecast_goes_into_the_plan(
     chart.focus()
     page.keyboard.press("End")
     expect(page.get_by_text(re.compile("Dec 28: .* forecast"))).to_be_visible()
+
+
+def test_keys_lead_from_step_to_step_and_from_series_to_series(page, address):
+    page.goto(f"{address}/m/1/actuals?view=trends&series={SERIES}&method=naive&horizon=3")
+    expect(page.get_by_text(re.compile("Off by"))).to_be_visible(timeout=60_000)
+    page.keyboard.press("Alt+2")
+    assert page.evaluate("document.activeElement.closest('li').textContent").find("Sep 24") > 0
+    page.keyboard.press("Alt+z")
+    page.wait_for_url("**original=yes**")
+    expect(page.get_by_text(re.compile("Off by"))).to_be_visible(timeout=60_000)
+    page.keyboard.press("Alt+z")
+    page.wait_for_url(lambda url: "original" not in url)
+    page.keyboard.press("PageDown")
+    page.wait_for_url("**kits_ordered+Valley**")
+    page.keyboard.press("PageUp")
+    page.wait_for_url("**kits_ordered+Coast**")
+    page.keyboard.press("Escape")
+    page.wait_for_url(lambda url: "series=" not in url)

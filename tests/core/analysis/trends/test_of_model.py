@@ -156,6 +156,9 @@ def test_what_came_is_set_against_what_was_said():
 @pytest.mark.parametrize(("method", "amount", "expected"), [
     ("last_year", 0.1, [110, 220, 121, 242]), ("last_year", 0.0, [100, 200, 100, 200]),
     ("mean_of_last", 2, [150] * 4), ("mean_of_last", 1, [200] * 4),
+    # the first half had 5/11, 7/15 and 1/3 of its year: 23/55 on the mean, of 300 and 10 % more each year
+    ("shape_of_years", 0.1, [138, 192, 151.8, 211.2]),
+    ("shape_of_years", 0.0, [300 * 23 / 55, 300 * 32 / 55] * 2),
 ])  # fmt: skip
 def test_simple_ways_by_hand(method, amount, expected):
     half_years = Series("x", Month(2022, 1), np.array([50.0, 60, 70, 80, 100, 200]), 2)
@@ -169,7 +172,11 @@ def test_simple_ways_by_hand(method, amount, expected):
 
 def test_simple_ways_that_cannot_be_say_why():
     known, timeline = known_of(company(), "kits Coast"), company().timeline
-    for method, amount, said in (("last_year", -1, "more than -100 %"), ("mean_of_last", 0, "1, 2, 3 or more")):
+    for method, amount, said in (
+        ("shape_of_years", -1, "more than -100 %"),
+        ("last_year", -1, "more than -100 %"),
+        ("mean_of_last", 0, "1, 2, 3 or more"),
+    ):
         with pytest.raises(InvalidValue, match=said):
             settings_of(Recipe(method=method, amount=amount), known, timeline)
 

@@ -38,7 +38,8 @@ class Settings:
     is_whole : forecasts are whole numbers.
     growth : at most this share up or down on the same period a year before; None for no limit.
     without : methods that are not tried. fills : how single gaps are filled, by any month of theirs.
-    amount : what a simple way by hand takes: a rate for ``last_year``, a count of periods for ``mean_of_last``.
+    amount : what a simple way by hand takes: a rate for ``last_year`` and ``shape_of_years``, a count of periods for
+        ``mean_of_last``.
     like : whose shape is borrowed, for ``shape_of_another``.
     """
 

@@ -48,3 +48,27 @@ document.addEventListener("change", (event) => {
     event.target.form.requestSubmit();
   }
 });
+
+// One series: its steps by number, as it came and back, the next one, back to all.
+document.addEventListener("keydown", (event) => {
+  const form = document.getElementById("trends-form");
+  if (!form || event.ctrlKey || event.metaKey || document.querySelector("dialog[open]")) return;
+  if (event.altKey && /^Digit[1-9]$/.test(event.code)) {
+    const step = document.querySelectorAll(".step-list li")[Number(event.code.slice(-1)) - 1];
+    step?.querySelector("select, button")?.focus();
+  } else if (event.altKey && event.code === "KeyZ") {
+    const asked = new URLSearchParams(location.search);
+    if (asked.get("original")) asked.delete("original");
+    else asked.set("original", "yes");
+    location.search = asked;
+  } else if (["PageDown", "PageUp"].includes(event.key)) {
+    const series = form.elements.series;
+    const next = series.selectedIndex + (event.key === "PageDown" ? 1 : -1);
+    if (next < 0 || next >= series.options.length) return;
+    series.selectedIndex = next;
+    form.requestSubmit();
+  } else if (event.key === "Escape" && !event.target.matches("input, select, textarea")) {
+    document.querySelector(".back-to-all")?.click();
+  } else return;
+  event.preventDefault();
+});

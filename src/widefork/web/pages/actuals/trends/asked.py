@@ -29,6 +29,7 @@ def method_choices(period: str) -> tuple[tuple[str, str], ...]:
     proposed = ((BEST, "whichever tests best"), (COMBINED, "the mean of the best"))
     by_hand = (
         ("last_year", "last year, and a rate"),
+        ("shape_of_years", "past years’ shape, and a rate"),
         ("mean_of_last", f"the mean of the last {period}s"),
         (SHAPE_OF_ANOTHER, "the shape of another series"),
     )
@@ -38,7 +39,7 @@ def method_choices(period: str) -> tuple[tuple[str, str], ...]:
 def asked_of(recipe: Recipe) -> dict[str, str]:
     """Return a recipe as the fields of the sentence; the inverse of ``read_asked``."""
     amount = ""
-    if recipe.method == "last_year":
+    if recipe.method in ("last_year", "shape_of_years"):
         amount = f"{recipe.amount * 100:g}"
     elif recipe.method == "mean_of_last":
         amount = f"{recipe.amount:g}"
