@@ -212,3 +212,54 @@ def test_one_is_opened_from_the_list_and_the_list_is_still_there(page, address):
     expect(page.get_by_text("Off by")).to_be_visible(timeout=60_000)
     page.get_by_role("link", name="back to all 4 series").click()
     expect(page.get_by_text(re.compile("can be trusted"))).to_be_visible(timeout=60_000)
+
+
+def pasted():
+    """Twelve products in three regions over 42 months, by a line with a season; the first came now and then only."""
+    rows = ["month\tregion\t" + "\t".join(f"Product {k}" for k in range(12))]
+    for place in range(42):
+        year, month = 2023 + place // 12, place % 12 + 1
+        for at, region in enumerate(("Coast", "Valley", "Upland")):
+            season = 1 + 0.2 * math.sin(place * math.pi / 6) + 0.02 * math.cos(7 * place + at)
+            cells = [f"{(500 + 100 * at + 4 * place + 10 * k) * season:.0f}" for k in range(12)]
+            cells[0] = "9" if place % 4 == at else "0"
+            rows.append(f"{year}-{month:02d}\t{region}\t" + "\t".join(cells))
+    return "\n".join(rows)
+
+
+def leave_out(page, series, month):
+    page.get_by_role("link", name=series).first.click()
+    page.get_by_text("add a step").click()
+    page.get_by_label("Month", exact=True).fill(month)
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_text(f"{month} left out")).to_be_visible()
+
+
+def test_forty_series_from_a_paste_into_the_plan_and_anew_when_a_month_is_closed(page, address):
+    page.goto(f"{address}/m/1/actuals?view=history")
+    page.get_by_text("bring in more history").click()
+    page.get_by_label("Months and numbers, pasted").fill(pasted())
+    page.get_by_role("button", name="Read it").click()
+    page.get_by_role("button", name="Take in 36 series").click()
+    expect(page.get_by_role("heading", name="40 series")).to_be_visible(timeout=30_000)
+    leave_out(page, "Product 1, Upland", "Mar 24")
+    leave_out(page, "Product 1, Valley", "Mar 25")
+    page.goto(f"{address}/m/1/actuals?view=trends&method=line&horizon=12")
+    expect(page.get_by_text(re.compile("of 40 can be trusted"))).to_be_visible(timeout=120_000)
+    expect(page.get_by_text("3 should not be forecast as they are")).to_be_visible()
+    page.get_by_label("kept as").fill("Spring")
+    page.get_by_label("their low into").select_option("Worst")
+    page.get_by_role("button", name="Write into Base").click()
+    expect(page.locator("#latest-sentence")).to_contain_text(
+        "3 forecasts “Spring” into Base, their low into Worst", timeout=60_000
+    )
+    page.get_by_role("link", name="Months", exact=True).click()
+    page.get_by_label("Accounts and amounts, pasted").fill("Kits ordered, Coast\t1800")
+    page.get_by_role("button", name="Read the books").click()
+    page.get_by_role("button", name="Close Jul 26").click()
+    page.get_by_role("link", name=re.compile("make .* anew")).click(timeout=60_000)
+    expect(page.get_by_text(re.compile("Jul 26: said .*, 1,800 came"))).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Take those ticked as they are now").click()
+    expect(page.get_by_text("Every forecast the plan rests on is made from all that is known.")).to_be_visible(
+        timeout=60_000
+    )

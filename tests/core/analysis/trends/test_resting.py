@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from tests.core.analysis.trends.test_of_model import COAST, WAVE, company
-from widefork.core.analysis.trends import End, forecast_rule, known_of, plan_rule, resting
+from widefork.core.analysis.trends import End, forecast_rule, known_of, plan_rule, resting_of
 from widefork.core.axes import Month
 from widefork.core.changes import ByRule, Case, Change, Operation
 from widefork.core.history import History, KeptForecast, Recipe
@@ -26,7 +26,7 @@ def rule_of(amounts=(), kept=KEPT):
 
 def test_a_rule_and_a_step_are_told_with_their_ends():
     low = Change("kits", Operation.SET, 0.0, COAST, Month(2026, 3), course=ByRule(rule_of(KEPT.low), Month(2026, 3)))
-    (found,) = resting(resting_on(rule_of(), [low]))
+    (found,) = resting_of(resting_on(rule_of(), [low]))
     base = company().cases[0].name
     assert (found.kept, found.places, found.since) == (KEPT, ((base, End.ITSELF), ("low", End.LOW)), 0)
 
@@ -37,16 +37,16 @@ def test_months_known_by_then_may_stand_before_it():
     model = resting_on(rule_of(), later=later)
     rule = plan_rule(known_of(model, "kits Coast"), ahead, model.timeline)
     assert (rule.start, rule.amounts) == (Month(2026, 3), (7, 8, 1, 2))
-    (found,) = resting(resting_on(rule, kept=ahead, later=later))
+    (found,) = resting_of(resting_on(rule, kept=ahead, later=later))
     assert found.places[0][1] is End.ITSELF
 
 
 def test_what_came_since_is_counted():
-    (found,) = resting(resting_on(rule_of(), kept=replace(KEPT, count=35)))
+    (found,) = resting_of(resting_on(rule_of(), kept=replace(KEPT, count=35)))
     assert found.since == 3
 
 
 def test_a_rule_changed_by_hand_and_a_plain_rule_rest_on_nothing():
-    assert resting(resting_on(replace(rule_of(), amounts=(9.0, 2.0)))) == ()
-    assert resting(resting_on(replace(rule_of(), name="Another"))) == ()
-    assert resting(resting_on(Flat(5))) == ()
+    assert resting_of(resting_on(replace(rule_of(), amounts=(9.0, 2.0)))) == ()
+    assert resting_of(resting_on(replace(rule_of(), name="Another"))) == ()
+    assert resting_of(resting_on(Flat(5))) == ()

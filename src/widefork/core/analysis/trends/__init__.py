@@ -57,7 +57,7 @@ from widefork.core.analysis.trends.ranking import (
     study_many,
     weights_of,
 )
-from widefork.core.analysis.trends.resting import End, Resting, resting
+from widefork.core.analysis.trends.resting import End, Resting, resting_of
 from widefork.core.analysis.trends.season import found_season, season_strength
 from widefork.core.analysis.trends.series import Series, Values
 from widefork.core.analysis.trends.steps import Stepped, fills_of, one_of, taken_steps
@@ -72,6 +72,6 @@ __all__ = [
     "fills_of", "forecast_many", "forecast_rule", "found_season", "gathered", "horizon_to", "kept_forecast",
     "known_names", "known_of", "least_errors", "level_change", "like_of", "make_forecast", "measured", "members_at",
     "odd_places", "one_of", "origins_of", "parts_of", "plan_formula", "plan_rule", "rank", "reach_of", "read_cause",
-    "resting", "run_back_test", "season_scale", "season_strength", "settings_of", "study", "study_many",
+    "resting_of", "run_back_test", "season_scale", "season_strength", "settings_of", "study", "study_many",
     "suggested_steps", "taken_steps", "together", "usual_sizes", "weights_of", "what_came", "working_days",
 ]  # fmt: skip

@@ -22,8 +22,9 @@ def go_through(
     """Yield what the work makes of each task, in order, here or on other processes; see ``forecast_many``."""
     found = map(work, tasks) if executor is None else executor.map(work, tasks, chunksize=1)
     for done, outcome in enumerate(found, 1):
+        goes_on = told(done, len(tasks))
         yield outcome
-        if not told(done, len(tasks)):
+        if not goes_on:
             return
 
 

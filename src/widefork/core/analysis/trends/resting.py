@@ -35,7 +35,7 @@ class Resting:
     since: int
 
 
-def resting(model: Model) -> tuple[Resting, ...]:
+def resting_of(model: Model) -> tuple[Resting, ...]:
     """Return the kept forecasts that rules or steps of any case rest on, in the order of the model's histories.
 
     A rule that was changed by hand since rests on none.

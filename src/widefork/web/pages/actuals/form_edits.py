@@ -96,8 +96,9 @@ def closing_edit(closed: Closed, despite_difference: bool, is_correction: bool) 
         )
     count = len(closed.taken.figures) + len(closed.taken.own)
     said = "corrected by" if is_correction else "closed with"
+    figures = "figure" if count == 1 else "figures"
     return edits.close_month(
-        closed.closing, closed.taken.own, f"{closed.month.label} {said} {count} figures of the books"
+        closed.closing, closed.taken.own, f"{closed.month.label} {said} {count} {figures} of the books"
     )
 
 

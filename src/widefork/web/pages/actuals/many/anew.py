@@ -12,7 +12,7 @@ from widefork.core.analysis.trends import (
     forecast_rule,
     kept_forecast,
     plan_rule,
-    resting,
+    resting_of,
     what_came,
 )
 from widefork.core.axes import Timeline
@@ -62,7 +62,7 @@ class AnewPage:
 
 def stale_of(model: Model) -> tuple[Resting, ...]:
     """Return the forecasts the plan rests on that were made before all was known that is known now."""
-    return tuple(each for each in resting(model) if each.since > 0)
+    return tuple(each for each in resting_of(model) if each.since > 0)
 
 
 def asks_anew(stale: Sequence[Resting]) -> tuple[Ask, ...]:

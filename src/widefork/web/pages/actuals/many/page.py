@@ -16,7 +16,7 @@ from widefork.core.analysis.trends import (
     all_known,
     like_of,
     rank,
-    resting,
+    resting_of,
     weights_of,
 )
 from widefork.core.axes import Month, Timeline
@@ -168,7 +168,7 @@ def build_all(view: View, args: Mapping[str, str], shown: tuple[str, ...] = ()) 
     asked = read_asked(args, known[0])
     adding, borrowing = adding_of(args), args.get("borrow", "")
     asks = asks_of(model, asked.recipe, adding, borrowing)
-    stale = sum(each.since > 0 for each in resting(model))
+    stale = sum(each.since > 0 for each in resting_of(model))
     bare = replace(_empty(asked, ""), adding=adding, borrowing=borrowing, stale=stale)
     job = studying(asks, model)
     if job.is_running:
