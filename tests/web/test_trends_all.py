@@ -9,13 +9,14 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.kit.desk import done, plain, refused
-from widefork.core.analysis.trends import known_of, make_forecast, settings_of
+from widefork.core.analysis.trends import known_of, make_forecast, settings_of, study_many
 from widefork.core.axes import Month
 from widefork.core.changes import ByRule
 from widefork.core.closing import Closing
 from widefork.core.history import History, Recipe
 from widefork.core.rules import Forecast as ForecastRule
 from widefork.store.edits import close_month, take_histories
+from widefork.web.pages.actuals.many import studying
 
 KITS = [f"kits_ordered {region}" for region in ("Coast", "Valley", "Upland")]
 
@@ -97,6 +98,25 @@ def test_a_study_can_be_stopped_and_keeps_what_is_done(client):
     done(client.send("trends/stop", horizon="7"))
     page = studied(client, "&horizon=7")
     assert "can be trusted" in page
+    if "left when it was stopped" in page:
+        done(client.send("trends/go_on", horizon="7"))
+        page = studied(client, "&horizon=7")
+    assert "of 4 can be trusted" in page
+    assert "go on with" not in page
+
+
+def test_a_step_on_one_series_lets_only_that_one_be_forecast_again(client, monkeypatch):
+    studied(client, "&horizon=8")
+    made = []
+
+    def counted(tasks, executor, told):
+        made.extend(series.name for series, _ in tasks)
+        return study_many(tasks, executor, told)
+
+    monkeypatch.setattr(studying, "study_many", counted)
+    done(client.send("history/step", series="dry_days", do="leave out", **{"in": "2025-03"}))
+    studied(client, "&horizon=8")
+    assert made == ["Dry days"]
 
 
 def test_without_anything_known_the_page_says_how_to_begin(client):
@@ -141,6 +161,14 @@ def test_a_month_closed_makes_forecasts_anew_wherever_the_plan_rests_on_them(cli
     assert "2 forecasts the plan rests on" in plain(client.read("?view=trends&anew=yes"))
     client.store.undo(1, "Guest")
     assert known_of(client.model(), KITS[0]).history.forecasts == known_of(before, KITS[0]).history.forecasts
+
+
+def test_members_known_to_different_months_are_not_added_up_and_that_is_said(client):
+    closing = close_month(Closing(Month(2026, 7)), {("kits_ordered", ("Coast",)): 1800.0}, "Jul 26 closed")
+    client.store.edit(1, "Ines", client.revision(), closing)
+    page = studied(client, "&horizon=12&adding=parts")
+    assert "Made to add up" not in page
+    assert "Kits ordered is not made to add up: its members are not all known, or not to the same month." in page
 
 
 def test_what_is_up_to_date_or_not_ticked_is_not_made_anew(client):

@@ -89,6 +89,11 @@ class Jobs:
             job.asked = monotonic()
         return job
 
+    def forget(self, key: Hashable) -> None:
+        """Let the work of a key begin anew when it is next asked for."""
+        with self._lock:
+            self._jobs.pop(key, None)
+
     def known(self, key: Hashable) -> Job | None:
         """Return the job of a key; None where nobody began it."""
         with self._lock:

@@ -53,6 +53,7 @@ PAGE = Page(
         "trends/keep": ("series", "name", *QUESTION),
         "trends/forget": ("series", "name"),
         "trends/stop": (*QUESTION, "adding", "borrow"),
+        "trends/go_on": (*QUESTION, "adding", "borrow"),
         "trends/write_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
         "trends/try_all": ("chosen", "name", "low_case", "adding", "borrow", *QUESTION),
         "trends/write_anew": ("chosen",),

@@ -266,7 +266,10 @@ def _parts(
             text = formats.cell(amount, known.unit)
             sign = "+" if amount > 0 and name not in (BASE, ALL) and any(digit in text for digit in "123456789") else ""
             cells.append(f"{sign}{text}")
-        rows.append((_PART_WORDS.get(name, name), tuple(cells), name == ALL))
+        label = _PART_WORDS.get(name, name)
+        if name == ALL and own.gain <= 0:
+            label += ", not taken"
+        rows.append((label, tuple(cells), name == ALL))
     return tuple(heads), tuple(rows)
 
 

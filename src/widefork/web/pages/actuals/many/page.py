@@ -23,6 +23,7 @@ from widefork.core.axes import Month, Timeline
 from widefork.core.graph.model import Model
 from widefork.core.graph.rollup import roll_up
 from widefork.core.history import Recipe, StepKind
+from widefork.core.lines import OverMembers
 from widefork.web.pages.actuals.many.studying import WAYS, Ask, reconciled, studying, wholes
 from widefork.web.pages.actuals.trends.asked import Asked, asked_of, read_asked
 from widefork.web.pages.actuals.trends.chart import signed_percent
@@ -114,10 +115,12 @@ class AllPage:
     even: float
     ticks: tuple[tuple[float, str], ...]
     added: tuple[Added, ...]
+    not_added: tuple[str, ...]
     adding: str
     borrowing: str
     chosen: int
     count: int
+    missing: int
     stale: int
     fault: str
 
@@ -197,7 +200,8 @@ def build_all(view: View, args: Mapping[str, str], shown: tuple[str, ...] = ()) 
     chosen = sum(_is_usual(found, each) for each in found.ranked)
     return replace(
         bare, headline=headline, beside=beside, year=f"FY{year % 100:02d}", groups=groups, dots=dots,
-        ticks=ticks, added=_added(found, model, year), chosen=chosen, count=done,
+        ticks=ticks, added=_added(found, model, year), not_added=_not_added(found, model), chosen=chosen, count=done,
+        missing=missing,
     )  # fmt: skip
 
 
@@ -210,7 +214,8 @@ def adding_of(args: Mapping[str, str]) -> str:
 def _empty(asked: Asked | None, fault: str) -> AllPage:
     return AllPage(
         asked=asked, progress=None, left="", headline="", beside="", year="", groups=(), dots=(), even=_MAP_Y(1.0),
-        ticks=(), added=(), adding=USUAL_ADDING, borrowing="", chosen=0, count=0, stale=0, fault=fault,
+        ticks=(), added=(), not_added=(), adding=USUAL_ADDING, borrowing="", chosen=0, count=0, missing=0, stale=0,
+        fault=fault,
     )  # fmt: skip
 
 
@@ -365,6 +370,14 @@ def _map(found: Found) -> tuple[tuple[tuple[float, float, str, str], ...], tuple
         dots.append((x(place), _MAP_Y(min(each.against, 1.38)), each.trust.name.lower(), words))
     ticks = ((x(-3.0), "0.1"), (x(-2.0), "1"), (x(-1.0), "10"), (x(0.0), "100 %"))
     return tuple(dots), ticks
+
+
+def _not_added(found: Found, model: Model) -> tuple[str, ...]:
+    """Labels of lines with several members that cannot be made to add up, though it was asked for."""
+    named = [each.known.line for each in found.asks.values() if each.recipe.adding and each.known.line is not None]
+    adds = [line for line in named if line.rollup.over_members is OverMembers.SUM and named.count(line) > 1]
+    made = {whole.line for whole in wholes(list(found.asks.values()), model) if whole.keys[0] in found.alone}
+    return tuple(dict.fromkeys(line.label for line in adds if line.name not in made))
 
 
 def _added(found: Found, model: Model, year: int) -> tuple[Added, ...]:

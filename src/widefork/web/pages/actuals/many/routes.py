@@ -8,7 +8,7 @@ from widefork.core.analysis.trends import Studied, all_known
 from widefork.core.errors import InvalidValue
 from widefork.web.pages.actuals.many.anew import asks_anew, build_anew, stale_of, writing_anew
 from widefork.web.pages.actuals.many.page import Found, adding_of, asks_of, build_all, find_all
-from widefork.web.pages.actuals.many.studying import Ask, stop_studying, studying
+from widefork.web.pages.actuals.many.studying import Ask, go_on_studying, stop_studying, studying
 from widefork.web.pages.actuals.many.writing import trying_many, writing_many
 from widefork.web.pages.actuals.tabs import tabs_of
 from widefork.web.pages.actuals.trends.asked import read_asked
@@ -56,6 +56,13 @@ def add_routes(blueprint: Blueprint) -> None:
         """End the study; what was forecast is kept."""
         view = open_view(model_id, "actuals")
         stop_studying(_asks(view), view.snapshot.model)
+        return back_to(None)
+
+    @blueprint.post("/m/<int:model_id>/actuals/trends/go_on")
+    def trends_go_on(model_id: int) -> Response:
+        """Take up a study that was ended."""
+        view = open_view(model_id, "actuals")
+        go_on_studying(_asks(view), view.snapshot.model)
         return back_to(None)
 
     @blueprint.post("/m/<int:model_id>/actuals/trends/write_all")
