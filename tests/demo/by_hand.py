@@ -54,6 +54,9 @@ def by_rule(rule):
     if kind == "points":
         known = sorted((place(key), number(value)) for key, value in said.items())
         return [_between(known, m) for m in MONTHS]
+    if kind == "forecast":
+        known = place(said["start"])
+        return [0.0] * known + [number(amount) for amount in said["amounts"]]  # what came before is actual
     assert kind == "seasonal"
     whole = sum(said["shape"])
     return [said["totals"][2026 + m // 12] * said["shape"][m % 12] / whole for m in MONTHS]

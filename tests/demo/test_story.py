@@ -9,6 +9,8 @@ import pytest
 from tests.demo.test_recomputed import by_hand
 from tests.kit import demo_figures
 from widefork.core.analysis.compare import compare, evaluate_cases
+from widefork.core.analysis.trends.forecast import make_forecast
+from widefork.core.analysis.trends.of_model import known_of, settings_of
 from widefork.core.analysis.waterline import need_of, read_waterline
 from widefork.core.axes import Month
 from widefork.core.graph.rollup import roll_up
@@ -67,6 +69,30 @@ def test_every_assumption_has_its_reason_and_three_of_four_a_range(demo_plan):
     for line in own:
         if line.plausible is not None and not line.plausible.is_relative:
             assert line.plausible.low <= line.plausible.likely <= line.plausible.high, line.name
+
+
+@pytest.mark.parametrize("region", ["Coast", "Valley", "Upland"])
+def test_kit_volumes_rest_on_a_forecast_that_can_be_made_again(demo_plan, region):
+    """By the recipe kept with the history, from the history as it was cleaned; the plan takes what was kept."""
+    model = demo_plan.model
+    known = known_of(model, f"kits_ordered {region}")
+    (kept,) = known.history.forecasts
+    made = make_forecast(known.series, settings_of(kept.recipe, known, model.timeline))
+    assert made.amounts.tolist() == list(kept.amounts)
+    assert (made.label, made.season, kept.label) == (kept.label, 12, model.line("kits_ordered").rules[(region,)].label)
+    assert model.line("kits_ordered").rules[(region,)].amounts == kept.amounts
+
+
+def test_the_order_book_has_its_oddities(demo_plan):
+    """Worked on the amounts as they came: a month missing, one far off, one booked twice."""
+    known = known_of(demo_plan.model, "kits_ordered Coast")
+    came = known.raw.values
+    assert [known.raw.month_at(place).label for place in np.flatnonzero(np.isnan(came))] == ["Feb 24"]
+    assert came[20] > 2 * came[8]
+    assert [came[28], len(known.history.doubled)] == [sum(known.history.doubled[Month(2025, 5)]), 1]
+    july = [int(np.nanargmax(known.series.values[year : year + 12])) for year in (0, 24)]
+    assert july == [6, 6]
+    told("(February 2024)", "(September 2024, a flood)", "(May 2025)", "made from January 2023 on")
 
 
 def test_flags_are_read_by_formulas(demo_plan):
