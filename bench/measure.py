@@ -18,7 +18,7 @@ import numpy as np
 from bench import origins, reference, workbook
 from bench.model import OUTPUTS, PRODUCTS, build_model
 from bench.timing import peak_memory, side_by_side
-from bench.trends import forecasting
+from bench.trends import forecasting, reading_histories
 from widefork.core.analysis.bridge import bridge, causes_between
 from widefork.core.analysis.chance import Design, Spread, Triangular, lay_out, run_chance
 from widefork.core.analysis.cohorts import unfold
@@ -303,8 +303,8 @@ def importing(_):
 
 
 PARTS = (
-    one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth, forecasting,
-    importing,
+    one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth,
+    reading_histories, forecasting, importing,
 )  # fmt: skip
 
 

@@ -1,18 +1,24 @@
-"""Forecasts of many series beside a plain loop: all selection anew at every origin, one series after the other."""
+"""Forecasts of many series beside a plain loop: all selection anew at every origin; and how histories are read."""
 
+import csv
 import os
 import warnings
 from concurrent.futures import ProcessPoolExecutor
+from datetime import date
+from io import StringIO
 from multiprocessing import get_context
 from time import perf_counter
 
 import numpy as np
 
+from bench.timing import side_by_side
 from widefork.core.analysis.trends import METHODS, Series, Settings, forecast_many, origins_of
 from widefork.core.axes import Month
+from widefork.files.history import read_history
+from widefork.files.tables import read_table
 
 MONTHS, HORIZON, SEASON = 60, 12, 12
-LOOPED, MEASURED, ALL = 2, 24, 200
+LOOPED, MEASURED, ALL, READ = 2, 24, 200, 300
 ONE_THREAD = {"OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"}
 """What the processes that forecast inherit: more threads than cores only wait for each other."""
 
@@ -52,3 +58,26 @@ def forecasting(_):
         del os.environ[name]
     yield f"a forecast of {MONTHS} months, all methods, 14 tests, beside a plain loop", looped / ours, "at least 5"
     yield f"minutes for {ALL} such series on two processes, from {MEASURED}", ours * ALL / 60, "below 3"
+
+
+def reading_histories(_):
+    """A long table of many series, its spellings and marks found out, over one read as it must be known to be."""
+    months = [f"{2021 + month // 12}-{month % 12 + 1:02}" for month in range(MONTHS)]
+    text = "month,series,value\n" + "".join(
+        f"{month},S{number},{value:.2f}\n"
+        for number in range(READ)
+        for month, value in zip(months, made_up(number).values, strict=True)
+    )
+
+    def plainly():
+        found = {}
+        for month, series, value in list(csv.reader(StringIO(text)))[1:]:
+            found.setdefault(series, {})[date.fromisoformat(f"{month}-01")] = float(value)
+        assert len(found) == READ
+
+    def ours():
+        assert len(read_history(read_table("orders.csv", text.encode(), READ * MONTHS + 1)).series) == READ
+
+    taken = side_by_side(5, plainly=plainly, ours=ours)
+    what = f"a table of {READ} series, {MONTHS} months each, beside one read as it must be known to be"
+    yield what, taken["ours"] / taken["plainly"], "at most 40"

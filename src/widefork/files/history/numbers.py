@@ -4,6 +4,8 @@ import re
 from collections.abc import Sequence
 
 _CURRENCY = re.compile(r"[€$£%]|EUR|USD|GBP|CHF", re.IGNORECASE)
+_BETWEEN = re.compile(r"[\s\u00a0\u202f']")
+_NUMBER = re.compile(r"[+-]?\d*\.?\d+(?:[eE][+-]?\d+)?|[+-]?\d+\.")
 _NOTHING = {"", "-", "–", "—", "n/a", "na", "nan", "null", "none", "."}
 MINUS = "−"
 
@@ -45,7 +47,7 @@ def read_number(text: str, mark: str) -> float | None:
     body = _bare(text)
     is_negative = body.startswith("(") and body.endswith(")")
     body = body.strip("()").replace("." if mark == "," else ",", "").replace(mark, ".")
-    if not re.fullmatch(r"[+-]?\d*\.?\d+(?:[eE][+-]?\d+)?|[+-]?\d+\.", body):
+    if not _NUMBER.fullmatch(body):
         return None
     value = float(body)
     return -value if is_negative else value
@@ -53,4 +55,4 @@ def read_number(text: str, mark: str) -> float | None:
 
 def _bare(text: str) -> str:
     body = _CURRENCY.sub("", text).replace(MINUS, "-")
-    return re.sub(r"[\s\u00a0\u202f']", "", body)
+    return _BETWEEN.sub("", body)

@@ -4,6 +4,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
+from functools import lru_cache
 from itertools import pairwise
 
 from widefork.core.axes import MONTH_NAMES, Month
@@ -55,6 +56,7 @@ class Spelled:
     is_month_first: bool | None = None
 
 
+@lru_cache(maxsize=4096)
 def read_period(text: str) -> Spelled | None:
     """Return the period a text spells; None where it spells none."""
     given = " ".join(text.split())
