@@ -13,9 +13,9 @@ from widefork.core.engine.operations import CAN_FAIL, COLUMNS, MANY_ROWS, SOLVED
 from widefork.core.engine.program import LineRows, Program, error_value
 from widefork.core.graph.counters import counter_values
 from widefork.core.graph.order import Step
-from widefork.core.graph.plan import Plan, maps_of
+from widefork.core.graph.plan import Plan
+from widefork.core.graph.spreading import Spreading
 from widefork.core.language import syntax
-from widefork.core.language.check import mapped_pair
 from widefork.core.language.functions import FUNCTIONS, Kind
 from widefork.core.language.syntax import Node
 from widefork.core.lines import MemberKey
@@ -57,13 +57,10 @@ class _Writer:
         self._write_tables()
         counted = counter_values(self.model.timeline, self.model.flags)
         self.counters = {name: self._constant(values) for name, values in counted.items()}
-        self.spread: dict[str, frozenset[str]] = {line.name: frozenset(line.dimensions) for line in self.model.lines}
-        for name, tree in plan.computed.items():
-            if name not in self.spread:
-                self.spread[name] = self._dims(tree)
+        self.spreading = Spreading(plan)
         self.lines: dict[str, LineRows] = {}
         self.known: dict[str, int] = {}
-        for name, dims in self.spread.items():
+        for name, dims in self.spreading.by_name.items():
             self._make_rows(name, dims)
 
     # Rows
@@ -126,7 +123,7 @@ class _Writer:
             return self.histories.get(node.name, 0)
         at = dict(place)
         if isinstance(node, syntax.At):
-            dimension = self.model.dimension_by_name[self._dimension_of(node.name, node.member)]
+            dimension = self.model.dimension_by_name[self.spreading.dimension_of(node.name, node.member)]
             at[dimension.name] = dimension.index(node.member)
         key = tuple(d.members[at.get(d.name, 0)] for d in self.model.dimensions_of(line))
         return self.early[line.name, key]
@@ -205,7 +202,7 @@ class _Writer:
         self._section(start, len(self.code), SOLVED if step.is_solved else STEPPED, rows if step.is_solved else ())
 
     def _places(self, name: str) -> Iterable[Place]:
-        dims = [d for d in self.model.dimensions if d.name in self.spread[name]]
+        dims = [d for d in self.model.dimensions if d.name in self.spreading.by_name[name]]
         for places in product(*(range(len(d)) for d in dims)):
             yield dict(zip((d.name for d in dims), places, strict=True))
 
@@ -279,46 +276,6 @@ class _Writer:
 
     # Pieces of formulas
 
-    def _dims(self, node: Node) -> frozenset[str]:
-        """The dimensions a piece's values are spread over."""
-        match node:
-            case syntax.Name(name):
-                return self._dims_of_line(name)
-            case syntax.At(name, member):
-                return self._dims_of_line(name) - {self._dimension_of(name, member)}
-            case syntax.Call(function, arguments) if FUNCTIONS[function].kind is Kind.MEMBERS:
-                dims = self._dims(arguments[0])
-                return dims if FUNCTIONS[function].keeps_members else dims - self._over(node)
-            case syntax.Call(function, arguments) if FUNCTIONS[function].kind is Kind.MAPPING:
-                own, other = self._mapping(node)
-                dims = self._dims(arguments[0])
-                return dims - {own} | {other} if function == "sum_by" else dims - {other} | {own}
-        found: frozenset[str] = frozenset()
-        for child in syntax.children(node):
-            found |= self._dims(child)
-        return found
-
-    def _dims_of_line(self, name: str) -> frozenset[str]:
-        if name not in self.spread and name in self.plan.computed:
-            self.spread[name] = self._dims(self.plan.computed[name])
-        return self.spread.get(name, frozenset())
-
-    def _dimension_of(self, name: str, member: str) -> str:
-        dims = self.model.line_by_name[name].dimensions
-        return next(d.name for d in self.model.dimensions if d.name in dims and member in d.members)
-
-    def _over(self, node: syntax.Call) -> frozenset[str]:
-        named = {argument.name for argument in node.arguments[1:] if isinstance(argument, syntax.Name)}
-        dims = self._dims(node.arguments[0])
-        return frozenset(d for d in dims if not named or d in named)
-
-    def _mapping(self, node: syntax.Call) -> tuple[str, str]:
-        named = getattr(node.arguments[1], "name", "")
-        pair = mapped_pair(node.function, self._dims(node.arguments[0]), named, maps_of(self.model))
-        if pair is None:
-            raise TypeError(f"{node.function} has no mapping to go along")
-        return pair
-
     def _emit(self, node: Node, place: Place) -> int:
         """Return the row that holds a piece at a combination of members."""
         match node:
@@ -329,7 +286,7 @@ class _Writer:
             case syntax.Name(name):
                 return self.counters[name] if name in self.counters else self._row(name, place)
             case syntax.At(name, member):
-                dimension = self.model.dimension_by_name[self._dimension_of(name, member)]
+                dimension = self.model.dimension_by_name[self.spreading.dimension_of(name, member)]
                 return self._row(name, place | {dimension.name: dimension.index(member)})
             case syntax.Negative(operand):
                 return self._instruct(Op.NEGATE, [self._emit(operand, place)])
@@ -386,7 +343,7 @@ class _Writer:
         value, function = node.arguments[0], node.function
         if FUNCTIONS[function].kind is Kind.MAPPING:
             return self._mapped(node, place)
-        over = [d for d in self.model.dimensions if d.name in self._over(node)]
+        over = [d for d in self.model.dimensions if d.name in self.spreading.taken_together(node)]
         keys = [dict(zip((d.name for d in over), k, strict=True)) for k in product(*(range(len(d)) for d in over))]
         rows = [self._emit(value, place | key) for key in keys]
         if function in ("whole_parts", "whole_flows"):
@@ -398,7 +355,7 @@ class _Writer:
         return self._instruct(Op.DIVIDE, [self._emit(value, place), total]) if function == "share_over" else total
 
     def _mapped(self, node: syntax.Call, place: Place) -> int:
-        own, other = (self.model.dimension_by_name[name] for name in self._mapping(node))
+        own, other = (self.model.dimension_by_name[name] for name in self.spreading.mapping(node))
         mapping = own.mapping(other.name)
         if node.function == "spread_to":
             member = mapping[own.members[place[own.name]]]
