@@ -1,0 +1,1 @@
+"""The model as a workbook whose cells recalculate."""
