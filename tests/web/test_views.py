@@ -219,12 +219,12 @@ def test_the_lookout_lists_all_cases_sorted_and_weighted(workspace):
     assert len(found.overview.rows) == 12
     assert found.chart_words == "5 of 12 cases over the whole plan"
     assert len(found.chart.tines) == len(found.cards) == 5
-    # 0.5 × 292,131 + 0.2 × 188,298 − 0.3 × 268,302
-    assert found.overview.weighted[0] == "103,235"
-    assert found.overview.weighted_words.startswith("Weighted: 103,235, between −268,302 and 292,131")
+    # 0.5 × 307,508 + 0.2 × 188,298 − 0.3 × 257,305
+    assert found.overview.weighted[0] == "115,834"
+    assert found.overview.weighted_words.startswith("Weighted: 115,834, between −257,305 and 307,508")
     by_month = lookout_view.build(view, "first_profit").overview
     assert [label for label, _, is_on in by_month.columns if is_on] == ["First month in profit"]
     assert by_month.weighted_words == "Months are not averaged, so there is no weighted month."
     table = compared(workspace, view, MultiDict()).table
     assert table.has_weights
-    assert next(row.weighted for row in table.rows if row.name == "lowest_cash") == "103,235"
+    assert next(row.weighted for row in table.rows if row.name == "lowest_cash") == "115,834"

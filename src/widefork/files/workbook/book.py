@@ -14,7 +14,7 @@ from widefork.files.workbook.lines import Lines
 from widefork.files.workbook.look import Looks
 from widefork.files.workbook.material import Material
 from widefork.files.workbook.others import Cases, write_curves, write_time
-from widefork.files.workbook.tab import Tab
+from widefork.files.workbook.tab import PlainSheet, Tab
 
 Told = Callable[[int, int], bool]
 
@@ -35,7 +35,7 @@ class _Book:
         self.looks = Looks(self.book)
         names = [sheet.name for sheet in self.material.layout.sheets]
         self.tabs = {
-            name: Tab(self.book.add_worksheet(name), self.material, self.looks) for name in (*BEFORE, *names, *AFTER)
+            name: Tab(self.book.add_worksheet(name, PlainSheet), self.material, self.looks) for name in (*BEFORE, *names, *AFTER)
         }
 
     def write(self, told: Told) -> Written:

@@ -6,6 +6,7 @@ from math import isfinite
 
 from xlsxwriter.format import Format
 
+from widefork.core.changes import Operation
 from widefork.core.finance.statements import CAPTIONS, Emphasis
 from widefork.core.lines import Line, MemberKey
 from widefork.core.look import Emphasis as Weight
@@ -164,7 +165,9 @@ class Lines:
             self.tab.formula(at.row, place, f"=CHOOSE({CASE_NUMBER},{cells})", look, value)
 
     def _write_early(self, line: Line, row: Row, number: str) -> None:
-        """What is known of the months before the first."""
+        """What is known of the months before the first, where any formula reads them."""
+        if line.name not in self.material.reach.looked_back_at:
+            return
         early = self.model.early_values.get(line.name, {}).get(row.key)
         known = list(early) if early is not None else list(line.history)
         before, look = self.material.reach.before, self.looks.figure(number)
@@ -207,7 +210,8 @@ class Lines:
                     date = self.material.counters[DATE]
                     pieces = step_pieces(row.step, before, amounts, cells, date, line.is_flow)
                     self.tab.formulas(row.at.row, pieces, look, values.tolist())
-                self._hold_first(row.at, values, look)
+                if any(each.step is not None and each.step.change.operation is Operation.DELAY for each in lead):
+                    self._hold_first(row.at, values, look)
                 before, amounts = row.at, None
 
     def _lead_labels(self, line: Line, row: Row) -> None:
@@ -243,8 +247,9 @@ class Lines:
         self.sheet.write_string(row.at.row, 1, ", ".join(row.key), self.looks.quiet)
         words = formula_words(self.plan.computed[row.name], self.model)
         self.sheet.write_string(row.at.row, 3, words, self.looks.quiet)
-        for place in range(self.material.reach.before):
-            self.sheet.write_number(row.at.row, LABELS + place, 0.0, look)
+        if row.name in self.material.reach.looked_back_at:
+            for place in range(self.material.reach.before):
+                self.sheet.write_number(row.at.row, LABELS + place, 0.0, look)
         self.tab.formulas(row.at.row, self.material.formulas.pieces(row.name, row.key), look, values)
         level = 2 if self.has_headings else 1
         self.sheet.set_row(row.at.row, None, None, {"level": level, "hidden": True})

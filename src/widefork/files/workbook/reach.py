@@ -9,6 +9,7 @@ from widefork.core.changes import Operation
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.model import Model
 from widefork.core.language import syntax
+from widefork.core.language.functions import FUNCTIONS, Kind
 
 DAYS_SPARE = 3
 """Months a flow is counted back for beyond what any case needs, so that days can be raised in the workbook."""
@@ -18,22 +19,29 @@ _BY_PROFILE = ("ramped", "surviving", "fading_in")
 
 @dataclass(frozen=True)
 class Reach:
-    """Months before the first, months after the last, and months any flow is counted back for what is open of it."""
+    """Months before the first, months after the last, and months any flow is counted back for what is open of it.
+
+    ``looked_back_at`` : names of lines and pieces whose months before the first are read.
+    """
 
     before: int
     after: int
     counted_back: int
+    looked_back_at: frozenset[str]
 
 
 def reach_of(results: Results) -> Reach:
     """Return how far the formulas of an evaluated plan look; all its cases are among the results."""
     model = results.plan.model
     before, after, days = 1, 0, 0.0
+    looked_at: set[str] = set()
     for tree in results.plan.computed.values():
         for node in syntax.walk(tree):
             if not isinstance(node, syntax.Call) or not node.arguments:
                 continue
             before = max(before, _looks_back(node, model))
+            if FUNCTIONS[node.function].kind is Kind.TIME:
+                looked_at.add(getattr(node.arguments[0], "name", ""))
             if node.function == "after":
                 after = max(after, _months(node))
             elif node.function == "outstanding":
@@ -43,7 +51,7 @@ def reach_of(results: Results) -> Reach:
     delays = [int(change.amount) for change in changes if change.operation is Operation.DELAY]
     known = [len(line.history) for line in model.lines]
     early = [len(months) for by_key in model.early_values.values() for months in by_key.values()]
-    return Reach(max(before, counted_back, *delays, *known, *early, 0), after, counted_back)
+    return Reach(max(before, counted_back, *delays, *known, *early, 0), after, counted_back, frozenset(looked_at))
 
 
 def _months(node: syntax.Call) -> int:
