@@ -7,13 +7,31 @@ from pathlib import Path
 
 import xlsxwriter
 
+from widefork.core.finance.assemble import write_schedules
 from widefork.core.graph.plan import Plan
+from widefork.files.workbook.charts import Charts
+from widefork.files.workbook.contents import Contents
 from widefork.files.workbook.inputs import Inputs
-from widefork.files.workbook.layout import AFTER, BEFORE, CASES, CURVES, INPUTS, TIME
+from widefork.files.workbook.layout import (
+    AFTER,
+    BEFORE,
+    CASES,
+    CHARTS,
+    CHECKS,
+    CONTENTS,
+    CURVES,
+    FIGURES,
+    INPUTS,
+    ROLL_UPS,
+    TIME,
+    YEARS,
+)  # fmt: skip
 from widefork.files.workbook.lines import Lines
 from widefork.files.workbook.look import Looks
 from widefork.files.workbook.material import Material
 from widefork.files.workbook.others import Cases, write_curves, write_time
+from widefork.files.workbook.results import Checks, Figures, Years
+from widefork.files.workbook.rolling import Rolling
 from widefork.files.workbook.tab import PlainSheet, Tab
 
 Told = Callable[[int, int], bool]
@@ -35,7 +53,8 @@ class _Book:
         self.looks = Looks(self.book)
         names = [sheet.name for sheet in self.material.layout.sheets]
         self.tabs = {
-            name: Tab(self.book.add_worksheet(name, PlainSheet), self.material, self.looks) for name in (*BEFORE, *names, *AFTER)
+            name: Tab(self.book.add_worksheet(name, PlainSheet), self.material, self.looks)
+            for name in (*BEFORE, *names, *AFTER)
         }
 
     def write(self, told: Told) -> Written:
@@ -45,6 +64,19 @@ class _Book:
         write_time(self.tabs[TIME])
         write_curves(self.tabs[CURVES])
         Cases(self.tabs[CASES]).write()
+        rolling = Rolling(self.tabs[ROLL_UPS])
+        self.years = Years(self.tabs[YEARS], rolling)
+        self.years.write()
+        Figures(self.tabs[FIGURES], rolling).write()
+        Charts(self.tabs[CHARTS], self.book, self.years).write()
+        rolls = {
+            self.material.model.line(roll.balance).label: roll
+            for draft in write_schedules(self.material.model)
+            for roll in draft.rolls
+        }
+        checks = Checks(self.tabs[CHECKS], rolling, rolls)
+        checks.write()
+        Contents(self.tabs[CONTENTS], checks.broken).write([name for name in self.tabs if name != CONTENTS])
         self.book.close()
         counted = self.material.counted
         return Written(counted.cells, counted.live, self.material.fixed)

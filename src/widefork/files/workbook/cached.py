@@ -56,7 +56,7 @@ class Cached:
         values = self.before_steps(line)
         for step, is_taken in zip(steps, taken, strict=True):
             if is_taken:
-                values = with_changes(line, self.model, values, [[step.change]])
+                values = with_changes(line, self.model, values, [(step.change,)])
             yield values
 
     def of_member(self, line: Line, values: Values, key: MemberKey) -> Values:

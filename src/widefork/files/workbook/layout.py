@@ -23,8 +23,9 @@ LONGEST_NAME = 31
 CONTENTS, TIME, INPUTS, ASSUMPTIONS = "Contents", "Time", "Inputs", "Assumptions"
 PEOPLE, TERMS = "People", "Terms"
 INCOME, CASH, BALANCE, RATIOS = "Income statement", "Cash flow", "Balance sheet", "Ratios"
-CHECKS, CASES, FIGURES, YEARS, CURVES = "Checks", "Cases", "Figures", "Fiscal years", "Curves"
-BEFORE, AFTER = (CONTENTS, TIME, INPUTS), (CHECKS, CASES, FIGURES, YEARS, CURVES)
+CHECKS, CASES, FIGURES, YEARS = "Checks", "Cases", "Figures", "Fiscal years"
+CHARTS, CURVES, ROLL_UPS = "Charts", "Curves", "Roll-ups"
+BEFORE, AFTER = (CONTENTS, TIME, INPUTS), (CHECKS, CASES, FIGURES, YEARS, CHARTS, CURVES, ROLL_UPS)
 """Sheets that hold no lines of the plan: those before all others, and those behind them."""
 _OF_LINES = (ASSUMPTIONS, PEOPLE, TERMS, INCOME, CASH, BALANCE, RATIOS)
 _TEAMS = "people"

@@ -92,7 +92,7 @@ class Lines:
         if key in line.absent:
             return "does not exist"
         if line.name in self.plan.problems:
-            return f"cannot be computed: {self.plan.problems[line.name].message}"
+            return f"cannot be computed: {self.plan.problems[line.name].sentence}"
         if line.is_given:
             return rule_words(line, key)
         return formula_words(self.plan.formulas[line.name], self.model)

@@ -11,6 +11,7 @@ from widefork.core.axes import Month
 from widefork.core.engine import evaluate
 from widefork.core.graph.calculate import Results
 from widefork.core.graph.counters import counter_values
+from widefork.core.graph.model import Model
 from widefork.core.graph.plan import Plan
 from widefork.core.graph.spreading import Spreading
 from widefork.core.lines import Line, MemberKey
@@ -63,6 +64,7 @@ class Material:
         self.layout = lay_out(plan, self.spreading, self.fixed)
         self.formulas = CellFormulas(plan, self.spreading, self._places(), self.reach.counted_back)
         self.counted = Counted()
+        self.label = case_labels(self.model)[self.entry]
         self.decimals = {form.many: form.decimals for form in self.model.units if form.decimals is not None}
 
     def _places(self) -> Places:
@@ -157,3 +159,12 @@ class Material:
 def first_day(month: Month) -> date:
     """Return the first day of a month, as cells hold it."""
     return date(month.year, month.month, 1)
+
+
+def case_labels(model: Model) -> list[str]:
+    """Return the cases' labels, none twice: what chooses one must tell them apart."""
+    labels = [case.label for case in model.cases]
+    return [
+        label if [each.lower() for each in labels].count(label.lower()) == 1 else f"{label} ({case.name})"
+        for label, case in zip(labels, model.cases, strict=True)
+    ]

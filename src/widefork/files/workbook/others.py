@@ -9,7 +9,7 @@ from widefork.core.graph.model import Model
 from widefork.files.workbook.given import DATE
 from widefork.files.workbook.layout import HEAD, LABELS
 from widefork.files.workbook.look import MONTH, format_of, number_format
-from widefork.files.workbook.material import FIRST_STEP, first_day
+from widefork.files.workbook.material import FIRST_STEP, case_labels, first_day
 from widefork.files.workbook.steps import CaseStep, StepCells
 from widefork.files.workbook.tab import Tab, serial
 from widefork.files.workbook.words import step_words
@@ -152,15 +152,6 @@ class Cases:
                 sheet.write_formula(row, column, text, looks.figure(number_format(0)), is_on)
             else:
                 sheet.write_number(row, column, int(case.name in step.cases), looks.written_in(number_format(0)))
-
-
-def case_labels(model: Model) -> list[str]:
-    """Return the cases' labels, none twice: what chooses one must tell them apart."""
-    labels = [case.label for case in model.cases]
-    return [
-        label if [each.lower() for each in labels].count(label.lower()) == 1 else f"{label} ({case.name})"
-        for label, case in zip(labels, model.cases, strict=True)
-    ]
 
 
 def _months_of(change: Change, timeline: Timeline) -> tuple[Month, Month]:

@@ -34,7 +34,7 @@ def shown(value: float) -> float | str:
     return float(value) if isfinite(value) else ERROR
 
 
-class PlainSheet(Worksheet):
+class PlainSheet(Worksheet):  # type: ignore[misc] # the library is not typed
     """A sheet whose formulas use functions every program knows, so that none is searched for newer ones."""
 
     def _prepare_formula(self, formula: str, expand_future_functions: bool = False) -> str:
@@ -63,8 +63,8 @@ class Tab:
         self.sheet.write_string(0, 0, title, self.looks.title)
         self.sheet.write_string(1, 0, says, self.looks.quiet)
         if with_case:
-            case = self.material.case.label
-            self.sheet.write_formula(0, 3, f'="Case: "&{CASE_NAME}', self.looks(bold=True), f"Case: {case}")
+            said = f"Case: {self.material.label}"
+            self.sheet.write_formula(0, 3, f'="Case: "&{CASE_NAME}', self.looks(bold=True), said)
 
     def months(self) -> None:
         """Write the months along the sheet, freeze head and labels, and set how it is printed."""
@@ -107,11 +107,11 @@ class Tab:
         """Write a month's formula with the figure shown in it."""
         self.sheet.write_formula(row, self.material.first + place, text, look, shown(value))
 
-    def formulas(self, row: int, pieces: Pieces, look: Format, values: Sequence[float]) -> None:
-        """Write a row of formulas."""
+    def formulas(self, row: int, pieces: Pieces, look: Format, values: Sequence[float], nothing: str = ERROR) -> None:
+        """Write a row of formulas. ``nothing`` : what is shown where there is no value."""
         text, write, first = self.material.texts(pieces, self.name), self.sheet.write_formula, self.material.first
         for place, value in enumerate(values):
-            write(row, first + place, text(place), look, value if isfinite(value) else ERROR)
+            write(row, first + place, text(place), look, value if isfinite(value) else nothing)
 
     def values(self, row: int, look: Format, values: Sequence[float], first: int = 0) -> None:
         """Write a row of values, one a month from a month's place on; what has none as an error."""

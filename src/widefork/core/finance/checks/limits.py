@@ -7,7 +7,7 @@ from math import isfinite
 import numpy as np
 from numpy.typing import NDArray
 
-from widefork.core.axes import Month, Period
+from widefork.core.axes import Month, Period, Timeline
 from widefork.core.finance.checks.check import Check, Checked, Finding
 from widefork.core.finance.statements.ratios import RATIOS
 from widefork.core.graph.calculate import Results
@@ -43,7 +43,7 @@ class LimitTest:
 
 def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, ...]:
     """Return a limit's tests in a case, one for each of its dates."""
-    months = _dates(checked.results, limit, checked.months)
+    months = limit_dates(checked.results.plan.model.timeline, limit)
     values, headroom, without = (found[:, case] for found in _tested(checked.results, limit, months))
     tests = zip(months, values.tolist(), headroom.tolist(), without.tolist(), strict=True)
     return tuple(LimitTest(month.first, value, room, kept) for month, value, room, kept in tests)
@@ -52,7 +52,9 @@ def limit_tests(checked: Checked, limit: Limit, case: int) -> tuple[LimitTest, .
 def limit_kept(results: Results, limit: Limit) -> NDArray[np.bool_]:
     """Return whether a limit is kept on each of its dates in the plan, shape (dates, batch)."""
     timeline = results.plan.model.timeline
-    _, headroom, without = _tested(results, limit, _dates(results, limit, timeline.months[timeline.actual_count :]))
+    _, headroom, without = _tested(
+        results, limit, limit_dates(timeline, limit, timeline.months[timeline.actual_count :])
+    )
     return np.where(np.isfinite(headroom), headroom >= 0, without)
 
 
@@ -62,10 +64,11 @@ def lines_of_limit(limit: Limit) -> tuple[str, ...]:
     return (limit.line, judged_by) if judged_by else (limit.line,)
 
 
-def _dates(results: Results, limit: Limit, months: Sequence[Month]) -> list[Period]:
-    timeline = results.plan.model.timeline
+def limit_dates(timeline: Timeline, limit: Limit, months: Sequence[Month] | None = None) -> list[Period]:
+    """Return the months a limit is tested in, among those given or all of the timeline's."""
     first, every = limit.first or timeline.first_plan, {Rhythm.MONTH: 1, Rhythm.QUARTER: 3, Rhythm.YEAR: 12}
-    due = [m for m in months if m >= first and timeline.fiscal_month(m) % every[limit.tested] == 0]
+    among = timeline.months if months is None else months
+    due = [m for m in among if m >= first and timeline.fiscal_month(m) % every[limit.tested] == 0]
     return [Period(str(month), month.label, month, month) for month in due]
 
 
