@@ -11,6 +11,7 @@ from widefork.cli.check import check
 from widefork.cli.compare import compare
 from widefork.cli.demo import demo
 from widefork.cli.explain import explain
+from widefork.cli.export import export
 from widefork.cli.forecast import forecast
 from widefork.cli.grid import grid
 from widefork.cli.history import history
@@ -38,6 +39,7 @@ COMMANDS = (
     worth,
     forecast,
     history,
+    export,
     bridge,
     grid,
     cases,

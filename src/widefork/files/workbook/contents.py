@@ -24,6 +24,7 @@ from widefork.files.workbook.layout import (
 )  # fmt: skip
 from widefork.files.workbook.look import ACTUAL, SAND
 from widefork.files.workbook.material import CASE_NAME
+from widefork.files.workbook.results import Checks
 from widefork.files.workbook.tab import Tab
 
 SAYS = {
@@ -46,11 +47,11 @@ SAYS = {
 
 
 class Contents:
-    """Writes the first sheet, part below part. ``broken`` : checks that do not hold in the case chosen."""
+    """Writes the first sheet, part below part. ``checks`` : written before it."""
 
-    def __init__(self, tab: Tab, broken: int) -> None:
+    def __init__(self, tab: Tab, checks: Checks) -> None:
         self.tab, self.sheet, self.looks, self.material = tab, tab.sheet, tab.looks, tab.material
-        self.broken, self.row = broken, 3
+        self.checks, self.row = checks, 3
 
     def write(self, names: Sequence[str]) -> None:
         """Write all of the sheet; ``names`` : of the sheets behind it."""
@@ -82,7 +83,7 @@ class Contents:
         share = counted.live / counted.cells if counted.cells else 1.0
         for label, text, shown in (
             ("Case", f"={CASE_NAME}", self.material.label),
-            ("Checks that do not hold", f"='{CHECKS}'!$B$3", self.broken),
+            ("Checks that do not hold", f"='{CHECKS}'!$B$3", self.checks.broken),
         ):
             self.sheet.write_string(self.row, 0, label, quiet)
             self.sheet.write_formula(self.row, 1, text, self.looks(bold=True, align="left"), shown)

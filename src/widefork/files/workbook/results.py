@@ -9,7 +9,6 @@ from widefork.core.analysis.figures import answer, period_of
 from widefork.core.figures import Comparison, Figure, Reduction
 from widefork.core.finance.checks.check import Checked
 from widefork.core.finance.checks.limits import limit_dates, limit_tests, lines_of_limit
-from widefork.core.finance.schedules import Roll
 from widefork.core.graph.model import Limit
 from widefork.core.graph.rollup import roll_up
 from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
@@ -183,9 +182,16 @@ class Figures:
 
 
 class Checks:
-    """Writes the sheet of checks: what ties, and what must lie between limits."""
+    """Writes the sheet of checks: what ties, and what must lie between limits.
 
-    def __init__(self, tab: Tab, rolling: Rolling, rolls: Mapping[str, Roll]) -> None:
+    Parameters
+    ----------
+    rolls : by label, a balance, what adds to it, and what takes from it.
+    """
+
+    def __init__(
+        self, tab: Tab, rolling: Rolling, rolls: Mapping[str, tuple[str, tuple[str, ...], tuple[str, ...]]]
+    ) -> None:
         self.tab, self.rolling, self.rolls, self.material, self.row = tab, rolling, rolls, tab.material, HEAD
         self.model = tab.material.model
         self.checked = Checked(self.material.results)
@@ -209,8 +215,8 @@ class Checks:
             self._tie(label, meaning, (Ref(self._at(line)),), self.material.cached.line(line, ()), tolerated)
         moved = (("net_profit", 1), ("dividends", -1), ("owners_draw", -1))
         self._roll("Retained earnings", "retained_earnings", moved, tolerated)
-        for label, roll in self.rolls.items():
-            self._roll(label, roll.balance, (*((n, 1) for n in roll.adds), *((n, -1) for n in roll.takes)), tolerated)
+        for label, (balance, adds, takes) in self.rolls.items():
+            self._roll(label, balance, (*((name, 1) for name in adds), *((name, -1) for name in takes)), tolerated)
         for limit in self.model.limits:
             self._limit(limit)
         self._count()

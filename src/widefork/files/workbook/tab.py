@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 from xlsxwriter.format import Format
 from xlsxwriter.worksheet import Worksheet
 
-from widefork.core.errors import WideforkError
 from widefork.files.workbook.given import DATE
 from widefork.files.workbook.layout import HEAD, LABELS, TIME
 from widefork.files.workbook.look import GROUND, Looks
@@ -18,15 +17,11 @@ from widefork.files.workbook.pieces import Pieces
 
 Values = NDArray[np.float64]
 ERROR = "#N/A"
-MOST_ROWS = 1_048_576
+MOST_COLUMNS = 16_384
 A4, WIDE = 9, 18
 """Paper, and how many months go on a page of it."""
 WIDTHS = (34, 16, 10, 40, 30)
 """Of the columns before the months, in characters."""
-
-
-class TooLarge(WideforkError):
-    """More than a sheet can hold."""
 
 
 def shown(value: float) -> float | str:
