@@ -84,9 +84,8 @@ def write_workbook(
             replace(Path(folder) / "workbook.xlsx", path)
     except (OSError, XlsxWriterException) as fault:
         why = getattr(fault, "strerror", None) or str(fault)
-        raise InvalidValue(
-            f"The workbook cannot be written to {path}: {why}. Free some space, or choose another place."
-        ) from fault
+        said = f"The workbook cannot be written: {why}. Free some space, or choose another place."
+        raise InvalidValue(said) from fault
     return written
 
 

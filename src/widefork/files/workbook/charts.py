@@ -12,8 +12,8 @@ from widefork.files.workbook.tab import Tab, serial
 
 COLOURS = ("#2f4752", "#15746e", "#bf4e14", "#6a4fb3", "#8a5f00", "#a5266e", "#2b62b8", "#4f6b16")
 CASH, ROOM = "cash_after_overdraft", "headroom"
-WIDE, HIGH, TABLE = 920, 300, 52
-"""Size of a chart, and the row the table of all cases begins in, below them."""
+WIDE, HIGH, TABLE, CHARTED = 920, 300, 52, 13
+"""Size of a chart, the row the table of all cases begins in below them, and the last column they cover."""
 
 
 class Charts:
@@ -31,6 +31,7 @@ class Charts:
         if ROOM in self.material.rows_by_line:
             self._room()
         self._by_year()
+        self.tab.sheet.print_area(0, 0, TABLE - 2, CHARTED)
         self.tab.sheet.fit_to_pages(1, 1)
 
     def _cash_by_case(self) -> None:

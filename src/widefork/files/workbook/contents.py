@@ -22,7 +22,7 @@ from widefork.files.workbook.layout import (
     TIME,
     YEARS,
 )  # fmt: skip
-from widefork.files.workbook.look import ACTUAL, SAND
+from widefork.files.workbook.look import ACTUAL, INK, SAND
 from widefork.files.workbook.material import CASE_NAME
 from widefork.files.workbook.results import Checks
 from widefork.files.workbook.tab import Tab
@@ -96,8 +96,8 @@ class Contents:
         titles = {each.name: each.title for each in self.material.layout.sheets}
         self._head("Sheets", "the case is chosen on Cases; parameters of rules are changed on Inputs")
         for name in names:
-            self.sheet.write_url(self.row, 0, f"internal:'{name}'!A1", self.looks(underline=1), name)
-            self.sheet.write_string(self.row, 1, SAYS.get(name, f"calculated: {titles.get(name, name)}"), self.looks())
+            self.sheet.write_url(self.row, 0, f"internal:'{name}'!A1", self.looks(underline=1, font_color=INK), name)
+            self.sheet.write_string(self.row, 1, SAYS.get(name, titles.get(name, name)), self.looks())
             self.row += 1
 
     def _looks(self) -> None:

@@ -172,8 +172,10 @@ def _sheet_of(line: Line, model: Model, taken: dict[str, str]) -> tuple[str, str
             return ASSUMPTIONS, "What is assumed, apart from what follows from it"
         section = next(each for each in model.sections if each.name == line.section)
         if section.name not in taken:
-            taken[section.name] = sheet_name(section.label, {*BEFORE, *AFTER, *_OF_LINES, *taken.values()})
-        return taken[section.name], section.label
+            fixed = {*BEFORE, *AFTER, *_OF_LINES}
+            label = f"{section.label} (section)" if section.label in fixed else section.label
+            taken[section.name] = sheet_name(label, {*fixed, *taken.values()})
+        return taken[section.name], f"{section.label}: {section.note}" if section.note else section.label
     if line.source.schedule != STATEMENTS:
         kind = next((each.kind for each in model.schedules if each.name == line.source.schedule), "")
         if kind == _TEAMS:

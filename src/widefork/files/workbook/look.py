@@ -82,6 +82,11 @@ class Looks:
         return self(bold=True, bg_color=GROUND, bottom=1, bottom_color=CONTROL)
 
     @property
+    def head_right(self) -> Format:
+        """A head of columns of figures."""
+        return self(bold=True, bg_color=GROUND, bottom=1, bottom_color=CONTROL, align="right")
+
+    @property
     def heading(self) -> Format:
         """A heading among rows."""
         return self(bold=True, font_color=MUTED, bottom=1, bottom_color=HAIR)

@@ -97,28 +97,34 @@ class Cases:
         for column in range(CASE_COLUMN + len(self.labels)):
             sheet.write_blank(HEAD - 1, column, None, looks.head)
         for place, label in enumerate(self.labels):
-            sheet.write_string(HEAD - 1, CASE_COLUMN + place, label, looks.head)
+            sheet.write_string(HEAD - 1, CASE_COLUMN + place, label, looks.head_right)
         sheet.write_string(HEAD - 1, 0, "Moves: 1 switches one on in a case, 0 off", looks.head)
         sheet.freeze_panes(HEAD, 1)
         sheet.fit_to_pages(1, 0)
 
     def _moves(self) -> None:
+        """A cell for each case; of a move that leads to values, which would not follow it, only how it stands."""
+        behind = self.material.plan.upstream(self.material.fixed)
         for move in self.model.moves:
             row = self.move_rows[move.name]
+            is_held = any(change.line in behind for change in move.changes)
             self.sheet.write_string(row, 0, move.label, self.looks())
-            self.sheet.write_string(row, 2, move.note, self.looks.quiet)
+            self.sheet.write_string(row, 1, "as it was written" if is_held else "", self.looks.quiet)
+            said = "leads to what stands here as values; switch it in the model. " if is_held else ""
+            self.sheet.write_string(row, 2, said + move.note, self.looks.quiet)
             for place, case in enumerate(self.model.cases):
-                is_on = int(move.name in self.material.switched[case.name])
-                self.sheet.write_number(row, CASE_COLUMN + place, is_on, self.looks.written_in("0"))
-                self.sheet.data_validation(
-                    row, CASE_COLUMN + place, row, CASE_COLUMN + place, {"validate": "list", "source": ["0", "1"]}
-                )
+                is_on, column = int(move.name in self.material.switched[case.name]), CASE_COLUMN + place
+                if is_held:
+                    self.sheet.write_number(row, column, is_on, self.looks.figure("0", is_fixed=True))
+                    continue
+                self.sheet.write_number(row, column, is_on, self.looks.written_in("0"))
+                self.sheet.data_validation(row, column, row, column, {"validate": "list", "source": ["0", "1"]})
 
     def _steps(self) -> None:
         top = FIRST_STEP + len(self.model.moves) - 1
         heads = ("Steps", "Members", "What happens", "taken", "from", "to", "amount", "strength", "")
         for column, text in enumerate((*heads, *self.labels)):
-            self.sheet.write_string(top, column, text, self.looks.head)
+            self.sheet.write_string(top, column, text, self.looks.head if column < 3 else self.looks.head_right)
         for step, cells in self.material.steps.values():
             self._step(step, cells)
 

@@ -11,7 +11,7 @@ from xlsxwriter.worksheet import Worksheet
 
 from widefork.files.workbook.given import DATE
 from widefork.files.workbook.layout import HEAD, LABELS, TIME
-from widefork.files.workbook.look import GROUND, Looks
+from widefork.files.workbook.look import CONTROL, GROUND, Looks
 from widefork.files.workbook.material import CASE_NAME, Material, first_day
 from widefork.files.workbook.pieces import Pieces
 
@@ -72,7 +72,7 @@ class Tab:
         if material.reach.after:
             behind = material.first + material.months
             sheet.set_column(behind, behind + material.reach.after - 1, 9, None, hidden)
-        heads = ("", "", "", "In words", "Why")
+        heads = ("Line", "Member", "Unit", "In words", "Why")
         for row in (HEAD - 2, HEAD - 1):
             for column in range(material.first + material.months):
                 sheet.write_blank(row, column, None, self.looks.head)
@@ -88,7 +88,9 @@ class Tab:
                 sheet.write_formula(HEAD - 2, column, cell, self.looks.months, serial(month.ordinal))
             year = f"FY{material.timeline.fiscal_year(month) % 100:02d}"
             said = f"{year} actual" if material.timeline.is_actual(month) else year
-            sheet.write_string(HEAD - 1, column, said, self.looks(bg_color=GROUND, align="right", bottom=1))
+            sheet.write_string(
+                HEAD - 1, column, said, self.looks(bg_color=GROUND, align="right", bottom=1, bottom_color=CONTROL)
+            )
         sheet.freeze_panes(HEAD, 3, HEAD, material.first)
         sheet.repeat_rows(0, HEAD - 1)
         sheet.repeat_columns(0, 2)

@@ -6,15 +6,19 @@ from widefork.core.language import syntax
 from widefork.core.language.printing import print_formula
 from widefork.core.language.syntax import Node
 from widefork.core.lines import Line, MemberKey
+from widefork.files.workbook.given import rule_cells
 
 _LONGEST = 32_000
 """Characters a cell may hold, and some to spare."""
 
 
 def rule_words(line: Line, key: MemberKey) -> str:
-    """Return an assumption's rule."""
+    """Return an assumption's rule; of one whose months are its parameters only what it is."""
     rule = line.rules.get(key, line.rules.get(()))
-    return "" if rule is None else rule.words(lambda value: amount_words(value, line.unit))[:_LONGEST]
+    if rule is None:
+        return ""
+    said = rule.words(lambda value: amount_words(value, line.unit))
+    return (said if rule_cells(rule) is not None else said.partition(":")[0])[:_LONGEST]
 
 
 def amount_words(value: float, unit: str) -> str:
@@ -42,9 +46,10 @@ def step_words(change: Change, unit: str) -> str:
         case Operation.SET:
             said = "by month" if change.course is not None else f"set to {amount}"
         case Operation.ADD:
-            said = "more, by month" if change.course is not None else f"{amount} more"
+            by = amount_words(abs(change.amount), unit)
+            said = "more, by month" if change.course is not None else f"{by} {'less' if change.amount < 0 else 'more'}"
         case Operation.SCALE:
-            said = "times, by month" if change.course is not None else f"times {change.amount:g}"
+            said = "factors by month" if change.course is not None else f"times {change.amount:g}"
         case Operation.DELAY:
             said = f"{change.amount:g} months later"
         case Operation.DEFER:

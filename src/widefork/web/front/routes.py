@@ -9,10 +9,13 @@ from werkzeug.wrappers import Response as WerkzeugResponse
 from widefork.core.axes import Month
 from widefork.core.errors import InvalidValue, UnknownName, WideforkError
 from widefork.files import FORMATS
+from widefork.files.workbook import MEDIA_TYPE, workbook_name
 from widefork.store.edits import change_model
 from widefork.store.model_store import ModelStore
 from widefork.web.front.new_model import read_name, read_new_model, usual_values
-from widefork.web.shared.context import person, sentence_of, store, workspace
+from widefork.web.front.workbook import PATIENCE, read_turn, workbook_of
+from widefork.web.shared.context import jobs, person, sentence_of, store, workspace
+from widefork.web.shared.jobs import left_words
 from widefork.web.shared.uploads import read_upload
 
 BLUEPRINT = Blueprint("front", __name__, template_folder="templates")
@@ -71,6 +74,24 @@ def take_out(model_id: int, format_name: str) -> Response:
     name = "".join(c if c.isalnum() else "-" for c in model.name.lower()).strip("-") or "model"
     data = BytesIO(found.write(model).encode("utf-8"))
     return send_file(data, found.media_type, as_attachment=True, download_name=f"{name}{found.suffix}")
+
+
+@BLUEPRINT.get("/m/<int:model_id>/workbook")
+def workbook(model_id: int) -> "Response | tuple[str, int] | str":
+    """Hand a case out as a workbook; while it is written, show how far it is."""
+    snapshot = workspace().now(model_id)
+    model, turn = snapshot.model, read_turn(request.args.get("turn", ""))
+    case = model.case(request.args.get("case") or model.cases[0].name)
+    job = workbook_of(jobs(), snapshot, case.name, 0.0 if turn else PATIENCE)
+    shown = {"model": model, "model_id": model_id, "case": case, "fault": "", "progress": None, "turn": 0}
+    if job.fault is not None:
+        return render_template("front/workbook.html", **{**shown, "fault": sentence_of(job.fault)}), 422
+    if job.is_running:
+        progress = (job.done, job.count, left_words(job.seconds_left))
+        return render_template("front/workbook.html", **{**shown, "progress": progress, "turn": turn + 1})
+    if turn:  # asked by the page that waits: it saves the file itself
+        return render_template("front/workbook.html", **shown)
+    return send_file(BytesIO(job.found), MEDIA_TYPE, as_attachment=True, download_name=workbook_name(model.name))
 
 
 @BLUEPRINT.post("/models/<int:model_id>/<doing>")
