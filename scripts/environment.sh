@@ -53,3 +53,10 @@ prepare_browser() {
   say "Installing Debian's Chromium for the browser tests ..."
   install_debian chromium || { say "Chromium is missing. Install it: apt-get install chromium"; return 1; }
 }
+
+prepare_office() { # what recalculates workbooks in the tests
+  command -v soffice >/dev/null && return
+  say "Installing Debian's LibreOffice Calc, which recalculates workbooks in the tests ..."
+  install_debian --no-install-recommends libreoffice-calc ||
+    { say "LibreOffice is missing. Install it: apt-get install libreoffice-calc"; return 1; }
+}

@@ -140,6 +140,8 @@ def amounts_of(step: CaseStep, model: Model) -> Mapping[int, float] | None:
         return None
     timeline = model.timeline
     count = timeline.end.ordinal - change.first.ordinal + 1
-    values = change.course.values(max(count, 0), change.amount, timeline.fiscal_year_start)
+    if count <= 0:
+        return {}  # it begins behind the plan's last month
+    values = change.course.values(count, change.amount, timeline.fiscal_year_start)
     begin = change.first.ordinal - timeline.start.ordinal
     return {begin + at: float(value) for at, value in enumerate(values) if value == value and begin + at >= 0}
