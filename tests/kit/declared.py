@@ -12,7 +12,7 @@ from widefork.web.shared.edits import WRITES
 from widefork.web.shared.page import SENT_ALONG
 
 LENS = ("case", "from", "to", "by", "since")
-FOUND_BY = ("q", "page")
+FOUND_BY = ("q", "page", "turn")
 _BELOW_A_MODEL = re.compile(r"/m/\d+/([^?]*)")
 _heard = local()
 
