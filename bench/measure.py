@@ -304,7 +304,7 @@ def importing(_):
 
 PARTS = (
     one_case, batches, against_workbook, error_origins, bridging, unfolding, trying, sweeping, growth,
-    reading_histories, forecasting, importing,
+    reading_histories, forecasting, workbook.writing, importing,
 )  # fmt: skip
 
 

@@ -1,15 +1,22 @@
-"""Some products of the measured company as a spreadsheet, recalculated by a general-purpose library."""
+"""A slice of the measured company as a spreadsheet, recalculated by a library; and how long workbooks take to write."""
 
 from contextlib import redirect_stderr
+from dataclasses import replace
+from datetime import date
 from io import StringIO
+from pathlib import Path
 from tempfile import TemporaryDirectory
+from time import perf_counter
 from warnings import catch_warnings, simplefilter
 
 from bench.model import OPENINGS, PRODUCT_INPUTS, PRODUCT_LINES, PRODUCT_OWN, numbered
-from widefork.core.axes import Month, Timeline
+from widefork.core.axes import Dimension, Month, Timeline
+from widefork.core.finance.assemble import build_plan
 from widefork.core.graph.model import Model
 from widefork.core.lines import Line, Section
 from widefork.core.rules import RULES, read_rule
+from widefork.demo import build_demo
+from widefork.files.workbook import write_workbook
 
 MONTHS = 36
 PRODUCTS = range(4)
@@ -89,3 +96,30 @@ def recalculate():
         return float(solution[key].value[0, 0])
 
     return run, len(LINES) * len(PRODUCTS) * MONTHS
+
+
+def wide_model(count=500, months=60):
+    """So many lines over three regions: one in five given, all others of the two before them."""
+    region = Dimension("region", ("Coast", "Valley", "Upland"))
+    lines = []
+    for place in range(count):
+        own = {"rules": {(): read_rule(RULES, place + 1)}} if place % 5 == 0 else {}
+        formula = None if own else f"line_{place - 1} * 1.01 + before(line_{max(0, place - 2)})"
+        lines.append(Line(f"line_{place}", f"Line {place}", "EUR", "all", ("region",), formula, **own))
+    return replace(slice_model(), timeline=Timeline(Month(2026, 1), months), dimensions=(region,), lines=tuple(lines))
+
+
+def writing(_):
+    """Seconds and megabytes of a workbook: the demo company, and a wide model."""
+    measured = ("the demo", build_demo("quillmere"), 3, 3), ("500 lines × 3 × 60", wide_model(), 15, 15)
+    for name, model, seconds, megabytes in measured:
+        plan = build_plan(model)
+        with TemporaryDirectory() as folder:
+            path, taken = Path(folder) / "book.xlsx", []
+            for _ in range(2):  # the first finds what is computed once
+                start = perf_counter()
+                write_workbook(plan, plan.model.cases[0].name, path, date(2026, 12, 1))
+                taken.append(perf_counter() - start)
+            size = path.stat().st_size / 1e6
+        yield f"seconds to write {name} as a workbook", taken[-1], f"below {seconds}"
+        yield f"megabytes of that workbook, {name}", size, f"below {megabytes}"

@@ -93,7 +93,12 @@ class Places:
 
 def literal(value: float) -> Text:
     """Return a number with all its digits."""
-    return Text((f"{value:.17g}",), ATOM if value >= 0 else SUM)
+    return Text((digits(value),), ATOM if value >= 0 else SUM)
+
+
+def digits(value: float) -> str:
+    """Return the shortest text that reads back as a number: ``0.1``, ``12``, ``1e-07``."""
+    return repr(float(value)).removesuffix(".0")
 
 
 def call(name: str, *arguments: Pieces) -> Text:

@@ -15,7 +15,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
 from widefork.files.workbook.given import DATE
 from widefork.files.workbook.layout import HEAD, Holds
 from widefork.files.workbook.look import MONTH, format_of, number_format
-from widefork.files.workbook.pieces import At, Piece, Pieces, Ref, so_far
+from widefork.files.workbook.pieces import At, Piece, Pieces, Ref, digits, so_far
 from widefork.files.workbook.rolling import Rolling
 from widefork.files.workbook.tab import Tab, Values, serial
 from widefork.files.workbook.words import amount_words
@@ -133,7 +133,7 @@ class Figures:
         if figure.reduction.asks_condition:
             self.row += 1
             tab.sheet.write_string(self.row, 0, "1 where it holds", tab.looks(font_color="#55656b", indent=2))
-            asked = f"{_SIGNS[figure.comparison]}{figure.threshold:.17g}"
+            asked = f"{_SIGNS[figure.comparison]}{digits(figure.threshold)}"
             for month in range(first, last + 1):
                 cell = self.material.span(at, month, month, tab.name)
                 holds = float(_HOLDS[figure.comparison](values[month], figure.threshold))
@@ -256,7 +256,7 @@ class Checks:
     def _roll(self, label: str, balance: str, moved: tuple[tuple[str, int], ...], tolerated: At) -> None:
         """A balance less its opening and all that moved it since."""
         opening = self.model.line(balance).opening
-        pieces: list[Piece] = [Ref(self._at(balance)), f"-({opening:.17g})"]
+        pieces: list[Piece] = [Ref(self._at(balance)), f"-({digits(opening)})"]
         gaps = self.material.cached.line(balance, ()) - opening
         for name, sign in moved:
             pieces += ["-SUM(" if sign > 0 else "+SUM(", *so_far(self._at(name)), ")"]
@@ -277,8 +277,8 @@ class Checks:
         for date in limit_dates(timeline, limit):
             month = timeline.index(date.first)
             cell = value(month)[1:]
-            rooms = [f"{cell}-{limit.least:.17g}"] if limit.least is not None else []
-            rooms += [f"{limit.most:.17g}-{cell}"] if limit.most is not None else []
+            rooms = [f"{cell}-{digits(limit.least)}"] if limit.least is not None else []
+            rooms += [f"{digits(limit.most)}-{cell}"] if limit.most is not None else []
             without = f'IF({judged(month)[1:]}<=0,"{KEPT}","{NO_VALUE}")' if judged is not None else f'"{NO_VALUE}"'
             test = tests[date.first]
             nothing = KEPT if test.is_kept_without else NO_VALUE

@@ -10,7 +10,7 @@ from widefork.core.lines import Line, MemberKey, OverMembers, OverTime
 from widefork.files.workbook.layout import HEAD
 from widefork.files.workbook.look import format_of
 from widefork.files.workbook.material import CASE_NUMBER
-from widefork.files.workbook.pieces import ATOM, POWER, PRODUCT, SUM, At, Pieces, Ref, Text, total
+from widefork.files.workbook.pieces import ATOM, POWER, PRODUCT, SUM, At, Pieces, Ref, Text, digits, total
 from widefork.files.workbook.tab import Tab, Values
 
 ALIKE = "1E-12"
@@ -93,7 +93,7 @@ class Rolling:
         period = Period("", "", months[first], months[last])
         values = roll_up(self.material.results, line.name, [period], members)[0]
         every = np.broadcast_to(values, (len(self.model.cases),)).tolist()
-        said = ",".join(f"{value:.17g}" if value == value else '""' for value in every)
+        said = ",".join(f"{digits(value)}" if value == value else '""' for value in every)
         return f"CHOOSE({CASE_NUMBER},{said})"
 
     # What is written

@@ -53,7 +53,7 @@ def step_words(change: Change, unit: str) -> str:
         case Operation.DELAY:
             said = f"{change.amount:g} months later"
         case Operation.DEFER:
-            said = f"{change.amount:.0%} put off, caught up over {change.catch_up_months} months"
+            said = f"{amount_words(change.amount, '%')} put off, caught up over {change.catch_up_months} months"
         case _:
             said = "stopped"
     return f"{said}: {change.note}" if change.note else said
@@ -65,5 +65,5 @@ def range_words(line: Line) -> str:
     if likely is None:
         return ""
     if likely.is_relative:
-        return f"{likely.low:+.0%} to {likely.high:+.0%}"
+        return f"{likely.low * 100:+g} % to {likely.high * 100:+g} %"
     return f"{amount_words(likely.low, line.unit)} to {amount_words(likely.high, line.unit)}"

@@ -192,8 +192,9 @@ def _tags(known: Known, x: Scale, y: Scale, filled: Values, start: Month) -> tup
 
 
 def signed_percent(share: float) -> str:
-    """Return a change as ``+8 %`` or ``−3 %``."""
-    return f"{share * 100:+.0f} %".replace("-", "−")
+    """Return a change as ``+8 %`` or ``−3 %``; one of less than half a per cent as ``0 %``, without a sign."""
+    text = f"{share * 100:+.0f} %".replace("-", "−")
+    return "0 %" if text in ("+0 %", "−0 %") else text
 
 
 def _years(
