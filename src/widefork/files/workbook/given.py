@@ -38,11 +38,12 @@ Cell = float | Month | InCell
 
 @dataclass(frozen=True)
 class Parameters:
-    """A row of a rule's parameters. ``is_amount`` : in the unit of the line."""
+    """A row of a rule's parameters. ``is_amount`` : in the unit of the line; ``is_share`` : shown in percent."""
 
     label: str
     cells: tuple[Cell, ...]
     is_amount: bool = False
+    is_share: bool = False
 
 
 @dataclass(frozen=True)
@@ -137,7 +138,7 @@ def _growth(rule: Growth) -> RuleCells:
 
     rows = (
         Parameters("amount", (rule.base,), True),
-        Parameters(f"growing {rule.pace.value}", (rule.rate,)),
+        Parameters(f"growing {rule.pace.value}", (rule.rate,), is_share=True),
         Parameters("from month", (rule.since,)),
     )
     return RuleCells(rows, pieces)

@@ -5,7 +5,7 @@ from math import isfinite
 from widefork.core.axes import Month
 from widefork.core.lines import Line, MemberKey
 from widefork.files.workbook.given import FIRST, InCell, RuleCells
-from widefork.files.workbook.look import MONTH, format_of
+from widefork.files.workbook.look import MONTH, format_of, number_format
 from widefork.files.workbook.material import first_day
 from widefork.files.workbook.pieces import At
 from widefork.files.workbook.tab import Tab
@@ -45,7 +45,7 @@ class Inputs:
             unit = f", {line.unit}" if parameters.is_amount and line.unit else ""
             sheet.write_string(row, 1, parameters.label + unit, looks.quiet)
             for column, cell in enumerate(parameters.cells, FIRST):
-                own = number if parameters.is_amount else "General"
+                own = number if parameters.is_amount else number_format(1, "%") if parameters.is_share else "General"
                 self._write(row, column, cell, at, own)
         self.row += len(written.rows)
         return at

@@ -109,7 +109,7 @@ class Figures:
     def write(self) -> None:
         """Write all of the sheet."""
         self.tab.title("Figures", "Questions to the plan, answered for the case chosen, with the months they look at.")
-        self.tab.months()
+        self.tab.months(("Figure", "Answer", "Unit", "In words", ""))
         for figure in self.material.model.figures:
             self._figure(figure)
         self.tab.printed_to(self.row)
@@ -201,7 +201,7 @@ class Checks:
     def write(self) -> None:
         """Write all of the sheet."""
         self.tab.title("Checks", "What must hold in every month of the case chosen; differences are 0 where it does.")
-        self.tab.months()
+        self.tab.months(("Check", "In all months", "Unit", "What must hold", ""))
         tolerated = self._tolerated()
         for line, label, meaning in (
             ("balance_difference", "Balance sheet", "assets equal equity and liabilities"),

@@ -20,6 +20,7 @@ ERROR = "#N/A"
 MOST_COLUMNS = 16_384
 A4, WIDE = 9, 18
 """Paper, and how many months go on a page of it."""
+HEADS = ("Line", "Member", "Unit", "In words", "Why")
 WIDTHS = (34, 16, 10, 40, 30)
 """Of the columns before the months, in characters."""
 
@@ -61,8 +62,11 @@ class Tab:
             said = f"Case: {self.material.label}"
             self.sheet.write_formula(0, 3, f'="Case: "&{CASE_NAME}', self.looks(bold=True), said)
 
-    def months(self) -> None:
-        """Write the months along the sheet, freeze head and labels, and set how it is printed."""
+    def months(self, heads: Sequence[str] = HEADS) -> None:
+        """Write the months along the sheet, freeze head and labels, and set how it is printed.
+
+        ``heads`` : of the columns before the months.
+        """
         sheet, material = self.sheet, self.material
         for place, width in enumerate(WIDTHS):
             sheet.set_column(place, place, width)
@@ -72,7 +76,6 @@ class Tab:
         if material.reach.after:
             behind = material.first + material.months
             sheet.set_column(behind, behind + material.reach.after - 1, 9, None, hidden)
-        heads = ("Line", "Member", "Unit", "In words", "Why")
         for row in (HEAD - 2, HEAD - 1):
             for column in range(material.first + material.months):
                 sheet.write_blank(row, column, None, self.looks.head)
